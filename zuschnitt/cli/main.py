@@ -1,0 +1,164 @@
+"""Reads the command line and calls what it asks for."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from .. import __version__
+from ..core.errors import Cancelled, WrongCall, ZuschnittError
+
+COMMANDS = ("faces", "develop", "wrap", "trace", "run")
+
+
+class Parser(argparse.ArgumentParser):
+    """Wrong calls become one sentence."""
+
+    def error(self, message: str) -> NoReturn:
+        raise WrongCall(f"Wrong call: {message}; see {self.prog} --help.")
+
+
+def _vector(text: str) -> tuple[float, ...]:
+    parts = text.split(",")
+    if len(parts) != 3:
+        raise argparse.ArgumentTypeError(f"'{text}' must be three numbers with commas between: x,y,z")
+    return _numbers(parts, text)
+
+
+def _pair(text: str) -> tuple[float, ...]:
+    parts = text.split(",")
+    if len(parts) != 2:
+        raise argparse.ArgumentTypeError(f"'{text}' must be two numbers with a comma between: x,y")
+    return _numbers(parts, text)
+
+
+def _numbers(parts: list[str], text: str) -> tuple[float, ...]:
+    try:
+        return tuple(float(part) for part in parts)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"'{text}' is not made of numbers") from None
+
+
+def _outputs(parser: argparse.ArgumentParser, *, mesh: bool = True) -> None:
+    group = parser.add_argument_group("what is written")
+    group.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    group.add_argument("--dxf", type=Path, metavar="FILE", help="the blank with its marks")
+    group.add_argument("--svg", type=Path, metavar="FILE", help="the blank with its marks")
+    group.add_argument("--step", type=Path, metavar="FILE", help="curves: wrapped ones on the form, else the flat")
+    if mesh:
+        group.add_argument("--mesh", type=Path, metavar="FILE.stl", help="the form as triangles")
+    group.add_argument("--quiet", action="store_true", help="no progress")
+
+
+def _developing(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_argument_group("which faces, which way, where")
+    group.add_argument("--faces", metavar="all|1,4", help="face numbers; all is the default")
+    group.add_argument("--pick", type=_vector, metavar="x,y,z", help="the face nearest to this point")
+    group.add_argument("--tangent", action="store_true", help="and all faces that continue it smoothly")
+    group.add_argument("--way", default="auto", choices=("auto", "exact", "relaxed", "parametric"))
+    group.add_argument("--edge", type=float, metavar="MM", help="triangle size of the relaxed way")
+    group.add_argument("--hold", type=_vector, metavar="x,y,z", help="point of the form at the blank's origin")
+    group.add_argument("--along", type=_vector, metavar="x,y,z", help="direction on the form that becomes +x")
+    group.add_argument("--seam", default="auto", choices=("auto", "own", "hold", "opposite"),
+                       help="where a closed face is cut")  # fmt: skip
+
+
+def command_parser() -> Parser:
+    parser = Parser(prog="zuschnitt", description="From a form in space to its blank, and back.")
+    parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
+    faces = commands.add_parser("faces", help="the faces of a form")
+    faces.add_argument("form", type=Path)
+    faces.add_argument("--report", type=Path, metavar="FILE.json")
+    faces.add_argument("--mesh", type=Path, metavar="FILE.stl")
+    faces.add_argument("--quiet", action="store_true")
+    develop = commands.add_parser("develop", help="the blank of a form's faces")
+    develop.add_argument("form", type=Path)
+    wrap = commands.add_parser("wrap", help="artwork from the blank onto the form")
+    wrap.add_argument("form", type=Path)
+    wrap.add_argument("artwork", type=Path)
+    art = wrap.add_argument_group("how the artwork lies on the blank, in this order")
+    art.add_argument("--scale", type=float, default=1.0, metavar="F")
+    art.add_argument("--turn", type=float, default=0.0, metavar="DEGREES")
+    art.add_argument("--at", type=_pair, default=(0.0, 0.0), metavar="x,y")
+    trace = commands.add_parser("trace", help="curves from the form to the blank")
+    trace.add_argument("form", type=Path)
+    trace.add_argument("curves", type=Path)
+    for each in (develop, wrap, trace):
+        _developing(each)
+        _outputs(each)
+    run = commands.add_parser("run", help="a whole job")
+    run.add_argument("job", type=Path)
+    run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")
+    _outputs(run)
+    return parser
+
+
+def window_parser() -> Parser:
+    parser = Parser(
+        prog="zuschnitt",
+        description="From a form in space to its blank, and back. Without a command, opens the window.",
+        epilog=f"Commands: {', '.join(COMMANDS)}; see zuschnitt COMMAND --help.",
+    )
+    parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
+    parser.add_argument("job", nargs="?", type=Path, help="a job file to open")
+    parser.add_argument("--demo", action="store_true", help="opens the demo job")
+    parser.add_argument("--shot", nargs=2, metavar=("VIEW", "FILE.png"), help="saves a picture and ends")
+    parser.add_argument("--headless", type=Path, metavar="FOLDER", help="runs the job without a window; writes its files")
+    return parser
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Runs one call and gives its exit code."""
+    arguments = list(sys.argv[1:] if arguments is None else arguments)
+    try:
+        if arguments and arguments[0] in COMMANDS:
+            return _command(arguments)
+        return _window(arguments)
+    except ZuschnittError as error:
+        print(error.sentence, file=sys.stderr)
+        return error.exit_code
+    except BrokenPipeError:  # the reader of our output has had enough, as with head
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except KeyboardInterrupt:
+        print(Cancelled().sentence, file=sys.stderr)
+        return Cancelled.exit_code
+
+
+def _command(arguments: list[str]) -> int:
+    from . import commands
+    from .terminal import terminal_progress
+
+    call: Any = _join_negative(arguments)
+    options = command_parser().parse_args(call)
+    with terminal_progress(options.quiet) as progress:
+        getattr(commands, options.command)(options, progress)
+    return 0
+
+
+def _join_negative(arguments: list[str]) -> list[str]:
+    """``--hold -1,2,3`` as ``--hold=-1,2,3``, which the parser would take for an option."""
+    joined: list[str] = []
+    for argument in arguments:
+        number = len(argument) > 1 and argument[0] == "-" and (argument[1].isdigit() or argument[1] == ".")
+        if number and joined and joined[-1].startswith("--") and "=" not in joined[-1]:
+            joined[-1] += f"={argument}"
+        else:
+            joined.append(argument)
+    return joined
+
+
+def _window(arguments: list[str]) -> int:
+    options = window_parser().parse_args(arguments)
+    if options.headless is not None:
+        from .headless import run_headless
+
+        return run_headless(options.job, options.headless)
+    from ..window.start import start
+
+    return start(options.job, options.demo, options.shot)

@@ -1,0 +1,104 @@
+"""The command ``run``: a whole job, with some of its values set."""
+
+from __future__ import annotations
+
+from argparse import Namespace
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import CannotBeDone, WrongCall
+from ..core.evaluate import State, run_all
+from ..core.files.job_file import load_job
+from ..core.files.report import blank_part, curves_part, messages_part, report, write_report
+from ..core.operations.registry import Outcome
+from ..core.progress import Progress
+from ..core.route import Job
+
+
+def with_edits(job: Job, edits: list[str]) -> Job:
+    """The job with ``ROW.name=value`` set, or ``name=value`` for a named value."""
+    for edit in edits:
+        target, equals, value = edit.partition("=")
+        row, dot, name = target.partition(".")
+        if not equals:
+            raise WrongCall(f"'--set {edit}' must be ROW.name=value, such as 20.way=exact.")
+        job = job.set(job.row(row).id, name, value) if dot else job.with_value(target, value)
+    return job
+
+
+def run_job(options: Namespace, progress: Progress) -> None:
+    job = with_edits(load_job(options.job), options.edits)
+    states = run_all(job, progress)
+    broken = [(row, states[row.id]) for row in job.rows if states[row.id].status == "broken"]
+    for row in job.rows:
+        state = states[row.id]
+        said = state.outcome.brief if state.outcome else state.reason
+        print(f"{row.number:>4}  {row.name:<14} {state.status:<8} {said}")
+    if broken:
+        row, state = broken[0]
+        raise CannotBeDone(f"Row {row.number} ({row.name}) is broken: {state.reason}", faces=state.faces)
+    write_results(job, states, options.dxf, options.svg, options.step, options.mesh)
+    if options.report:
+        write_report(options.report, job_report(job, states, options.job))
+
+
+def job_report(job: Job, states: Mapping[str, State], path: Path | None) -> dict[str, Any]:
+    """The report of a whole job: its rows, the last blank, and all curves that were carried."""
+    rows, curves, messages, blank = [], [], [], None
+    for row in job.rows:
+        state = states[row.id]
+        about: dict[str, Any] = {"row": row.number, "operation": row.operation, "status": state.status}
+        if state.reason:
+            about["reason"] = state.reason
+        if state.outcome:
+            about["figures"] = {figure.label: figure.text for figure in state.outcome.figures}
+            messages.extend(state.outcome.messages)
+            if state.outcome.kind == "blank":
+                blank = about["blank"] = blank_part(state.outcome.value)
+            elif state.outcome.kind in ("wrapped", "traced"):
+                curves.extend(curves_part(state.outcome.value))
+        rows.append(about)
+    return report(
+        "run", path, rows=rows, blank=blank, curves=curves or None, messages=messages_part(messages)
+    )
+
+
+def last(job: Job, states: Mapping[str, State], kind: str) -> Outcome | None:
+    """The outcome of that kind that stands last on the route card."""
+    for row in reversed(job.rows):
+        outcome = states[row.id].outcome
+        if outcome is not None and outcome.kind == kind:
+            return outcome
+    return None
+
+
+def write_results(
+    job: Job,
+    states: Mapping[str, State],
+    dxf: Path | None,
+    svg: Path | None,
+    step: Path | None,
+    mesh: Path | None,
+) -> None:
+    """Writes the last cut file, the wrapped curves and the last form, as asked for."""
+    from .commands import write_drawings
+
+    if dxf or svg:
+        drawn = last(job, states, "drawing")
+        if drawn is None:
+            raise CannotBeDone("The job has no cut file row, so there is nothing to cut; add one.")
+        write_drawings(dxf, svg, drawn.value, job.name)
+    if step:
+        from ..core.form.kernel import write_step
+
+        outcomes = [states[row.id].outcome for row in job.rows]
+        wrapped = [o.value for o in outcomes if o is not None and o.kind == "wrapped"]
+        write_step(step, [s for curves in wrapped for curve in curves for s in curve.splines])
+    if mesh:
+        from ..core.files.stl import write_stl
+
+        form = last(job, states, "form")
+        if form is None:
+            raise CannotBeDone("The job has no form, so there is no mesh to write; bring one in.")
+        write_stl(mesh, form.value)

@@ -1,0 +1,45 @@
+"""Flat artwork: contours with where they came from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from .contour import Contour, bounds
+from .errors import Refused
+
+
+@dataclass(frozen=True)
+class Artwork:
+    """``contours`` in mm, y up, about the artwork's own origin."""
+
+    contours: tuple[Contour, ...]
+    name: str = ""
+    messages: tuple[str, ...] = ()
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        return bounds(self.contours)
+
+    @property
+    def segments(self) -> int:
+        return sum(len(contour.points) for contour in self.contours)
+
+    def placed(self, scale: float, turn_degrees: float, at) -> Artwork:
+        """Scaled, turned anticlockwise, then shifted by ``at`` (x, y) in mm."""
+        if not np.isfinite([scale, turn_degrees, *at]).all() or scale == 0:
+            raise Refused("Scale, turn and place of artwork must be finite numbers, the scale not 0; change them.")
+        turn = float(np.radians(turn_degrees))
+        return replace(self, contours=tuple(c.moved(scale, turn, at) for c in self.contours))
+
+
+def checked(artwork: Artwork) -> Artwork:
+    """The artwork, if there is something in it and all its numbers are finite; else raises Refused."""
+    if not artwork.contours:
+        raise Refused(
+            f"{artwork.name} has nothing in it that can be drawn; export its lines, curves or polylines."
+        )
+    if not all(np.isfinite(c.points).all() and np.isfinite(c.bulges).all() for c in artwork.contours):
+        raise Refused(f"{artwork.name} has numbers that are not finite; mend the drawing and export it again.")
+    return artwork

@@ -1,0 +1,1 @@
+"""Carrying curves and artwork through the correspondence, both ways."""

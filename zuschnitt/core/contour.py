@@ -1,0 +1,145 @@
+"""Contours in the plane: lines and arcs, as a cutter's controller knows them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from .form.curves import Array
+
+LAYERS = {
+    "CUT": 0x1D1D1B,
+    "MARK": 0x9A5B00,
+    "BEND_UP": 0x0F5C6E,
+    "BEND_DOWN": 0x4B8594,
+    "RELIEF": 0x6D3F8C,
+    "REFERENCE": 0x8A8577,
+    "TEXT": 0x5C5142,
+}
+"""The layers of a drawing, each with the program's own colour as 0xRRGGBB."""
+
+
+@dataclass(frozen=True)
+class Contour:
+    """``points`` (n, 2) in mm; ``bulges`` (n,) of the span after each point.
+
+    A bulge is the tangent of a quarter of the arc's sweep, positive anticlockwise, 0 for a line
+    (the convention of DXF polylines). The last bulge counts only where the contour is closed.
+    """
+
+    points: Array
+    bulges: Array
+    closed: bool
+    layer: str = "CUT"
+    name: str = ""
+
+    @staticmethod
+    def polyline(points, closed=False, layer="CUT", name="") -> Contour:
+        points = np.asarray(points, float)
+        return Contour(points, np.zeros(len(points)), closed, layer, name)
+
+    @staticmethod
+    def circle(centre, radius: float, layer="CUT", name="") -> Contour:
+        x, y = centre
+        points = np.array([[x + radius, y], [x - radius, y]])
+        return Contour(points, np.ones(2), True, layer, name)
+
+    @property
+    def spans(self) -> tuple[Array, Array, Array]:
+        """Start points (s, 2), end points (s, 2) and bulges (s,) of the spans."""
+        if self.closed:
+            return self.points, np.roll(self.points, -1, axis=0), self.bulges
+        return self.points[:-1], self.points[1:], self.bulges[:-1]
+
+    @property
+    def length(self) -> float:
+        start, end, bulge = self.spans
+        chord = np.linalg.norm(end - start, axis=1)
+        sweep = 4 * np.arctan(np.abs(bulge))
+        arc = np.where(sweep > 1e-9, sweep / 2 / np.sin(np.clip(sweep / 2, 1e-9, None)), 1)
+        return float((chord * arc).sum())
+
+    @property
+    def area(self) -> float:
+        """Signed area of a closed contour: positive where it runs anticlockwise."""
+        start, end, bulge = self.spans
+        polygon = (start[:, 0] * end[:, 1] - end[:, 0] * start[:, 1]).sum() / 2
+        chord = np.linalg.norm(end - start, axis=1)
+        sweep = 4 * np.arctan(np.abs(bulge))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            radius = np.where(sweep > 1e-12, chord / 2 / np.sin(sweep / 2), 0)
+        segment = np.sign(bulge) * radius**2 / 2 * (sweep - np.sin(sweep))
+        return float(polygon + segment.sum())
+
+    def flattened(self, tolerance: float) -> Array:
+        """Points (m, 2) of a polyline within ``tolerance``; closed ones end where they begin."""
+        start, end, bulge = self.spans
+        if not len(start):
+            return self.points
+        if not bulge.any():
+            return np.vstack([start, end[-1:]])
+        pieces = [_arc(*span, tolerance) for span in zip(start, end, bulge, strict=True)]
+        return np.vstack([*pieces, end[-1:]])
+
+    def moved(self, scale: float = 1.0, turn: float = 0.0, at=(0.0, 0.0), mirror: bool = False) -> Contour:
+        """Scaled, turned by ``turn`` radians, shifted, in that order; ``mirror`` first turns y over."""
+        points, bulges = self.points, self.bulges
+        if mirror:
+            points, bulges = points * [1, -1], -bulges
+        cosine, sine = np.cos(turn), np.sin(turn)
+        turned = points @ np.array([[cosine, sine], [-sine, cosine]]) * scale
+        return replace(self, points=turned + np.asarray(at, float), bulges=bulges)
+
+    @property
+    def bounds(self) -> tuple[Array, Array]:
+        """Lowest and highest corner (2,) of its bounding box, arcs at their full width."""
+        points = [self.points]
+        for a, b, bulge in zip(*self.spans, strict=True):
+            if bulge:
+                points.append(_arc_extremes(a, b, bulge))
+        stacked = np.vstack(points)
+        return stacked.min(axis=0), stacked.max(axis=0)
+
+    def reversed(self) -> Contour:
+        """Walked the other way round."""
+        bulges = -np.roll(self.bulges[::-1], -1)
+        return replace(self, points=self.points[::-1], bulges=bulges)
+
+
+def arc_centre(start: Array, end: Array, bulge: float) -> tuple[Array, float, float, float]:
+    """Centre (2,), radius, start angle and signed sweep of an arc span."""
+    chord = end - start
+    sweep = 4 * np.arctan(bulge)
+    middle = (start + end) / 2
+    normal = np.array([-chord[1], chord[0]])
+    centre = middle + normal * (1 - bulge**2) / (4 * bulge)
+    radius = float(np.linalg.norm(start - centre))
+    return centre, radius, float(np.arctan2(*(start - centre)[::-1])), float(sweep)
+
+
+def _arc(start: Array, end: Array, bulge: float, tolerance: float) -> Array:
+    """Points of a span without its end."""
+    if bulge == 0:
+        return start[None]
+    centre, radius, angle, sweep = arc_centre(start, end, bulge)
+    step = 2 * np.arccos(max(1 - tolerance / max(radius, 1e-300), 0.5))
+    count = int(np.ceil(abs(sweep) / step)) or 1
+    angles = angle + sweep * np.arange(count) / count
+    points = centre + radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    points[0] = start
+    return points
+
+
+def _arc_extremes(start: Array, end: Array, bulge: float) -> Array:
+    centre, radius, angle, sweep = arc_centre(start, end, bulge)
+    quarters = np.arange(-4, 9) * np.pi / 2
+    low, high = sorted((angle, angle + sweep))
+    inside = quarters[(quarters > low) & (quarters < high)]
+    return centre + radius * np.stack([np.cos(inside), np.sin(inside)], axis=1)
+
+
+def bounds(contours) -> tuple[float, float, float, float]:
+    """xmin, ymin, xmax, ymax of several contours."""
+    lows, highs = zip(*(contour.bounds for contour in contours), strict=True)
+    return (*np.min(lows, axis=0).tolist(), *np.max(highs, axis=0).tolist())

@@ -1,0 +1,228 @@
+"""The one map between the points of a form and the points of its blank, good in both directions.
+
+There is one per development. Curves, artwork, holes and test circles all travel through it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from .form.charts import Chart
+from .form.curves import Array
+from .lazy import Lazy
+from .region import Region
+from .triangles import TriangleFinder
+
+MARGIN = 1e-6
+"""Points no further than this outside an outline still count as inside, in mm."""
+
+
+@dataclass(frozen=True)
+class Rigid:
+    """A motion of the plane: ``turn`` (2, 2) applied first, then ``shift`` (2,)."""
+
+    turn: Array
+    shift: Array
+
+    def apply(self, points: Array) -> Array:
+        return points @ self.turn.T + self.shift
+
+    def undo(self, points: Array) -> Array:
+        return (points - self.shift) @ self.turn
+
+    def after(self, first: Rigid) -> Rigid:
+        return Rigid(self.turn @ first.turn, self.turn @ first.shift + self.shift)
+
+
+STILL = Rigid(np.eye(2), np.zeros(2))
+
+
+@dataclass(frozen=True)
+class Located:
+    """Carried points: ``points`` (n, 2) or (n, 3), the ``face`` (n,) each is on, and ``inside`` (n,).
+
+    ``gap`` (n,) is how far the given points were off the form (form to blank) in mm.
+    """
+
+    points: Array
+    face: np.ndarray
+    inside: np.ndarray
+    gap: Array
+
+
+@dataclass(frozen=True)
+class RigidLeaf:
+    """A face whose chart is its exact development; it only has to be laid in its place."""
+
+    face: int
+    chart: Chart
+    region: Region
+    piece: int
+    placement: Rigid
+
+    def moved(self, motion: Rigid) -> RigidLeaf:
+        return replace(self, placement=motion.after(self.placement))
+
+    def chart_to_blank(self, xy: Array) -> Array:
+        return self.placement.apply(xy)
+
+    def blank_to_chart(self, points: Array) -> tuple[Array, np.ndarray]:
+        xy = self.placement.undo(points)
+        return xy, self.region.contains(xy)
+
+    def distance(self, points_blank: Array) -> Array:
+        """How far outside the face each blank point is."""
+        return self.region.distance(self.placement.undo(points_blank))
+
+
+@dataclass(frozen=True)
+class TriangulatedLeaf(Lazy):
+    """A face carried triangle by triangle between its chart and the blank."""
+
+    face: int
+    chart: Chart
+    region: Region
+    piece: int
+    points_chart: Array
+    points_blank: Array
+    triangles: np.ndarray
+
+    def moved(self, motion: Rigid) -> TriangulatedLeaf:
+        return replace(self, points_blank=motion.apply(self.points_blank))
+
+    @cached_property
+    def _in_chart(self) -> TriangleFinder:
+        return TriangleFinder(self.points_chart, self.triangles)
+
+    @cached_property
+    def _in_blank(self) -> TriangleFinder:
+        return TriangleFinder(self.points_blank, self.triangles)
+
+    def chart_to_blank(self, xy: Array) -> Array:
+        triangle, weights, _ = self._in_chart.find(xy)
+        return np.einsum("nk,nkd->nd", weights, self.points_blank[self.triangles[triangle]])
+
+    def blank_to_chart(self, points: Array) -> tuple[Array, np.ndarray]:
+        triangle, weights, inside = self._in_blank.find(points)
+        xy = np.einsum("nk,nkd->nd", weights, self.points_chart[self.triangles[triangle]])
+        beside = np.nonzero(~inside)[0]
+        if len(beside):  # between the last chord and a rounded outline
+            near = weights[beside].min(axis=1) > -1.0
+            inside[beside[near]] = self.region.contains(xy[beside[near]], MARGIN)
+        return xy, inside
+
+    def distance(self, points_blank: Array) -> Array:
+        """How far outside the face each blank point is."""
+        return self.outline.distance(points_blank)
+
+    @cached_property
+    def outline(self) -> Region:
+        """The outline of the triangles on the blank."""
+        return Region(tuple(self.points_blank[ring] for ring in boundary_rings(self.triangles)))
+
+
+Leaf = RigidLeaf | TriangulatedLeaf
+
+
+@dataclass(frozen=True)
+class Correspondence:
+    """``leaves``: one for each developed face."""
+
+    leaves: tuple[Leaf, ...]
+
+    def moved(self, motion: Rigid, piece: int | None = None) -> Correspondence:
+        """The same map with the blank (or one piece of it) moved."""
+        return Correspondence(
+            tuple(
+                leaf.moved(motion) if piece is None or leaf.piece == piece else leaf
+                for leaf in self.leaves
+            )
+        )
+
+    def to_form(self, points_blank: Array) -> Located:
+        """Points (n, 3) on the true surface for points (n, 2) of the blank.
+
+        A point outside the blank is carried by the nearest face, continued, and is not ``inside``.
+        """
+        points_blank = np.asarray(points_blank, float).reshape(-1, 2)
+        n = len(points_blank)
+        result, face = np.zeros((n, 3)), np.zeros(n, int)
+        inside = np.zeros(n, bool)
+        charted = []
+        for leaf in self.leaves:
+            todo = np.nonzero(~inside)[0]
+            xy, here = leaf.blank_to_chart(points_blank[todo])
+            result[todo[here]] = leaf.chart.to_form(xy[here])
+            face[todo[here]] = leaf.face
+            inside[todo[here]] = True
+            charted.append((todo, xy))
+        outside = np.nonzero(~inside)[0]
+        if len(outside):
+            gaps = np.stack([leaf.distance(points_blank[outside]) for leaf in self.leaves])
+            nearest = gaps.argmin(axis=0)
+            inside[outside] = gaps.min(axis=0) <= MARGIN
+            for k, (leaf, (todo, xy)) in enumerate(zip(self.leaves, charted, strict=True)):
+                mine = outside[nearest == k]
+                result[mine] = leaf.chart.to_form(xy[np.searchsorted(todo, mine)])
+                face[mine] = leaf.face
+        return Located(result, face, inside, np.zeros(n))
+
+    def to_blank(self, points_form: Array, faces: Iterable[int] | None = None) -> Located:
+        """Blank points (n, 2) for points (n, 3) on or near the form.
+
+        Each goes to the face that holds it; ``gap`` is its distance from that face's surface.
+        """
+        points_form = np.asarray(points_form, float).reshape(-1, 3)
+        n = len(points_form)
+        best = np.full(n, np.inf)
+        result, face = np.zeros((n, 2)), np.zeros(n, int)
+        inside, gap = np.zeros(n, bool), np.full(n, np.inf)
+        for leaf in self.leaves:
+            if faces is not None and leaf.face not in faces:
+                continue
+            uv = leaf.chart.within(leaf.chart.surface.project(points_form))
+            off = np.linalg.norm(leaf.chart.surface.evaluate(uv) - points_form, axis=1)
+            xy = leaf.chart.flatten(uv)
+            here = leaf.region.contains(xy, MARGIN)
+            cost = off.copy()
+            cost[~here] += leaf.region.distance(xy[~here])
+            better = cost < best - 1e-9
+            best[better], gap[better] = cost[better], off[better]
+            face[better], inside[better] = leaf.face, here[better]
+            result[better] = leaf.chart_to_blank(xy[better])
+        return Located(result, face, inside, gap)
+
+    def round_trip(self, points_blank: Array) -> float:
+        """The largest distance on the form, in mm, between points and their image after
+        form -> blank -> form, for the form points under ``points_blank`` (n, 2)."""
+        start = self.to_form(points_blank)
+        there = self.to_blank(start.points)
+        back = self.to_form(there.points)
+        return float(np.linalg.norm(back.points - start.points, axis=1).max(initial=0.0))
+
+
+def boundary_rings(triangles: np.ndarray) -> list[np.ndarray]:
+    """Rings of point numbers round the triangles, each anticlockwise about the material."""
+    edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    span = int(triangles.max()) + 1
+    one_way = edges[:, 0] * span + edges[:, 1]
+    outer = edges[~np.isin(one_way, edges[:, 1] * span + edges[:, 0])]
+    after: dict[int, list[int]] = {}
+    for a, b in outer.tolist():
+        after.setdefault(a, []).append(b)
+    rings = []
+    while after:
+        start = next(iter(after))
+        ring, here = [], start
+        while here in after:
+            ring.append(here)
+            following = after[here]
+            here = following.pop()
+            if not following:
+                del after[ring[-1]]
+        rings.append(np.array(ring))
+    return rings

@@ -1,0 +1,91 @@
+"""The blank: the flat of picked faces, its figures, and its correspondence with the form."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from ..contour import Contour, bounds
+from ..correspondence import Correspondence, Rigid
+from ..form.curves import Array
+from ..lazy import Lazy
+from ..region import Region
+from ..tolerances import OUTLINE
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What is known of a blank. Areas in mm², stretch and change in percent, lengths in mm."""
+
+    area_form: float
+    area_blank: float
+    stretch_max: float
+    stretch_min: float
+    outline_length: float
+    pieces: int
+    triangles: int
+    flipped: int
+    round_trip_max: float
+    seconds: float
+
+    @property
+    def area_change(self) -> float:
+        return 100 * (self.area_blank / self.area_form - 1)
+
+
+@dataclass(frozen=True)
+class StretchMesh:
+    """Triangles of a relaxed blank: ``points_blank`` (n, 2), ``points_form`` (n, 3), ``triangles`` (t, 3).
+
+    ``stretch`` (t, 2): singular values of the map from blank to form, minus one, the larger first.
+    """
+
+    points_blank: Array
+    points_form: Array
+    triangles: np.ndarray
+    stretch: Array
+
+
+@dataclass(frozen=True)
+class Blank(Lazy):
+    """``outline`` are closed contours on layer CUT, ``folds`` lines where faces join.
+
+    ``way`` is "exact" or "relaxed". ``hold_form`` is the hold point on the form, ``along_form`` the
+    direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks
+    at the outer side.
+    """
+
+    way: str
+    faces: tuple[int, ...]
+    outline: tuple[Contour, ...]
+    folds: tuple[Contour, ...]
+    correspondence: Correspondence
+    figures: Figures
+    hold_form: Array
+    along_form: Array
+    normal_form: Array
+    mesh: StretchMesh | None = None
+    messages: tuple[str, ...] = ()
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:
+        return bounds(self.outline)
+
+    @cached_property
+    def region(self) -> Region:
+        """What lies inside the outline, all pieces together."""
+        return Region(tuple(contour.flattened(OUTLINE)[:-1] for contour in self.outline))
+
+    def moved(self, motion: Rigid, piece: int | None = None) -> Blank:
+        turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
+        move = lambda contours: tuple(c.moved(1.0, turn, motion.shift) for c in contours)  # noqa: E731
+        mesh = self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank))
+        return replace(
+            self,
+            outline=move(self.outline),
+            folds=move(self.folds),
+            correspondence=self.correspondence.moved(motion, piece),
+            mesh=mesh,
+        )

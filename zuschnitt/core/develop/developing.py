@@ -1,0 +1,134 @@
+"""Develops picked faces: chooses the way, lays them flat, holds them, and measures."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.stats import qmc
+
+from ..correspondence import Correspondence
+from ..errors import CannotBeDone, Refused, WrongCall
+from ..form.curves import Array
+from ..form.form import Form
+from ..form.unwrapped import Unwrapped, unwrap
+from ..progress import SILENT, Progress
+from ..triangles import signed_double_areas
+from .blank import Blank, Figures, StretchMesh
+from .exact import lay_exact, refuse_doubly_curved
+from .placing import Hold, locate_hold, motion_to_hold
+from .sheet import lay_relaxed
+
+WAYS = ("auto", "exact", "relaxed")
+SEAMS = ("auto", "own", "hold", "opposite")
+PROBES = 1500
+"""How many points, about, the round trip is measured at."""
+
+
+def develop(
+    form: Form,
+    faces: Sequence[int],
+    way: str = "auto",
+    hold: Hold = Hold(),  # noqa: B008 - a frozen value
+    seam: str = "auto",
+    edge_length: float | None = None,
+    progress: Progress = SILENT,
+) -> Blank:
+    """The blank of ``faces`` (numbers) of ``form``.
+
+    ``way`` is "auto" (exact where every face allows it), "exact" or "relaxed"; ``seam`` says where a
+    face that closes on itself is cut: at its "own" seam edge, through the "hold" point, or
+    "opposite" to it ("auto": through the hold point where one is given). ``edge_length`` is the size
+    of the triangles in mm for the relaxed way. Raises CannotBeDone, Refused or WrongCall.
+    """
+    begin = time.perf_counter()
+    if way not in WAYS:
+        raise WrongCall(f"There is no way '{way}' of developing; use {', '.join(WAYS)}.")
+    if seam not in SEAMS:
+        raise WrongCall(f"There is no seam '{seam}'; use {', '.join(SEAMS)}.")
+    if not faces:
+        raise Refused("No face is picked, so there is nothing to develop; pick at least one face.")
+    if edge_length is not None and not (np.isfinite(edge_length) and edge_length > 0):
+        raise Refused("The triangle size must be a number above 0 mm; change it.")
+    for vector, name in ((hold.point, "hold point"), (hold.along, "direction for x")):
+        if vector is not None and not np.isfinite(vector).all():
+            raise Refused(f"The {name} has a number that is not finite; give three plain numbers.")
+    numbers = sorted(set(faces))
+    if way == "auto":
+        way = "exact" if all(form.face(n).developable for n in numbers) else "relaxed"
+    if way == "exact":
+        refuse_doubly_curved(form, numbers)
+    unwrapped = _unwrapped(form, numbers, hold, seam)
+    placed, messages = locate_hold(form, unwrapped, hold)
+    mesh = None
+    if way == "exact":
+        flat = lay_exact(form, unwrapped, placed.face, progress.part(0.0, 0.8))
+    else:
+        flat = lay_relaxed(form, unwrapped, placed.face, edge_length, progress.part(0.0, 0.9))
+        mesh = flat.mesh
+    progress.step(0.92, "measuring")
+    round_trip = flat.correspondence.round_trip(_probes(flat.correspondence))
+    stretch = mesh.stretch if mesh is not None else np.zeros((1, 2))
+    figures = Figures(
+        area_form=form.area(numbers),
+        area_blank=flat.area,
+        stretch_max=100 * float(stretch[:, 0].max()),
+        stretch_min=100 * float(stretch[:, 1].min()),
+        outline_length=flat.outline_length,
+        pieces=flat.pieces,
+        triangles=0 if mesh is None else len(mesh.triangles),
+        flipped=_flipped(mesh),
+        round_trip_max=round_trip,
+        seconds=time.perf_counter() - begin,
+    )
+    blank = Blank(
+        way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
+        placed.point, placed.along, placed.normal, mesh, messages,
+    )  # fmt: skip
+    leaf = next(leaf for leaf in blank.correspondence.leaves if leaf.face == placed.face)
+    return blank.moved(motion_to_hold(leaf, placed, form.size))
+
+
+def _flipped(mesh: StretchMesh | None) -> int:
+    """Triangles that lie on their backs: there must be none, so raises CannotBeDone otherwise."""
+    if mesh is None:
+        return 0
+    flipped = int((signed_double_areas(mesh.points_blank, mesh.triangles) <= 0).sum())
+    if flipped:
+        raise CannotBeDone(
+            f"{flipped} triangles would lie on their backs in the blank; "
+            "take smaller triangles, or pick fewer faces."
+        )
+    return flipped
+
+
+def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str) -> dict[int, Unwrapped]:
+    if seam == "auto":
+        seam = "own" if hold.point is None else "hold"
+    if seam == "own":
+        return {n: unwrap(form.face(n)) for n in numbers}
+    if hold.point is None:
+        raise Refused(f"The seam is to lie by the hold point ({seam}), but none is given; give one.")
+    result = {}
+    for n in numbers:
+        surface = form.face(n).surface
+        uv = surface.project(np.asarray(hold.point, float)[None])[0]
+        if seam == "opposite" and surface.periods[0] is not None:
+            uv = uv + [surface.periods[0] / 2, 0]
+        result[n] = unwrap(form.face(n), uv)
+    return result
+
+
+def _probes(correspondence: Correspondence) -> Array:
+    """Blank points (n, 2) spread over all faces, at least a thousand, by a Halton sequence."""
+    points = []
+    each = int(np.ceil(PROBES / len(correspondence.leaves)))
+    for leaf in correspondence.leaves:
+        rings = np.vstack(leaf.region.rings)
+        low, high = rings.min(axis=0), rings.max(axis=0)
+        share = leaf.region.shape.area / float(np.prod(high - low))
+        count = int(1.3 * each / max(share, 0.02)) + 16
+        xy = low + qmc.Halton(2, scramble=False).random(count)[1:] * (high - low)
+        points.append(leaf.chart_to_blank(xy[leaf.region.contains(xy)]))
+    return np.vstack(points)

@@ -1,0 +1,264 @@
+"""Exact development: planes, cylinders and cones, laid flat by their closed forms and joined."""
+
+from __future__ import annotations
+
+import heapq
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+
+from ..contour import Contour
+from ..correspondence import STILL, Correspondence, Rigid, RigidLeaf
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..form.form import Coedge, Edge, Form
+from ..form.unwrapped import Unwrapped
+from ..progress import SILENT, Progress
+from ..tolerances import JOIN, OUTLINE
+from .outline import Walk, contour, enclosed_area, total_length
+
+GAP = 10.0
+"""Between the pieces of a blank, in mm."""
+
+Place = tuple[int, int, int]
+"""A coedge by its face's index, its loop, and its place in the loop."""
+
+
+def refuse_doubly_curved(form: Form, numbers) -> None:
+    """Raises CannotBeDone where one of the faces cannot be developed exactly."""
+    curved = [n for n in numbers if not form.face(n).developable]
+    if curved:
+        kinds = {"sphere": "part of a sphere", "torus": "part of a torus"}
+        kind = kinds.get(form.face(curved[0]).kind, "a free form")
+        more = f" (and {len(curved) - 1} more)" if len(curved) > 1 else ""
+        raise CannotBeDone(
+            f"Face {curved[0]}{more} is {kind} and curves both ways, so it has no exact development; "
+            "develop it the relaxed way, which says how much it stretches.",
+            faces=curved,
+        )
+
+
+@dataclass
+class _Flat:
+    """A face while it is being laid: its coedges all walk anticlockwise on the blank."""
+
+    unwrapped: Unwrapped
+    loops: list[list[Coedge]]
+    shape: shapely.Geometry
+    region_rings: tuple[Array, ...]
+    placement: Rigid = STILL
+    piece: int = -1
+    joined: dict[tuple[int, int], Place] = field(default_factory=dict)
+
+    def points(self, coedge: Coedge, t: Array) -> Array:
+        return self.placement.apply(self.unwrapped.chart_points(coedge, t))
+
+    def walk(self, coedge: Coedge) -> Walk:
+        return (lambda t: self.points(coedge, t)), coedge.start, coedge.end
+
+
+@dataclass(frozen=True)
+class ExactFlat:
+    """The laid faces before they are held: contours, correspondence, area and outline length."""
+
+    outline: tuple[Contour, ...]
+    folds: tuple[Contour, ...]
+    correspondence: Correspondence
+    area: float
+    outline_length: float
+    pieces: int
+
+
+def lay_exact(
+    form: Form, unwrapped: dict[int, Unwrapped], first: int, progress: Progress = SILENT
+) -> ExactFlat:
+    """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree."""
+    numbers = [first, *(n for n in unwrapped if n != first)]
+    flats = [_flat(unwrapped[n]) for n in numbers]
+    partners = _partners(flats)
+    pieces = 0
+    for i in range(len(flats)):
+        if flats[i].piece < 0:
+            progress.step(i / len(flats), "laying faces flat")
+            _grow(form, flats, partners, i, pieces)
+            pieces += 1
+    _spread(flats, pieces)
+    chains = _outline_chains(flats)
+    walks = [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in chains]
+    leaves = tuple(
+        RigidLeaf(
+            f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement
+        )
+        for f in flats
+    )
+    return ExactFlat(
+        tuple(contour(chain) for chain in walks),
+        tuple(_folds(form, flats)),
+        Correspondence(leaves),
+        sum(enclosed_area(chain) for chain in walks),
+        sum(total_length(chain) for chain in walks),
+        pieces,
+    )
+
+
+def _flat(face: Unwrapped) -> _Flat:
+    region = face.region(0.01)
+    loops = [list(loop) for loop in face.loops]
+    if max((_signed_area(r) for r in region.rings), key=abs) < 0:
+        loops = [[_backwards(c) for c in reversed(loop)] for loop in loops]
+    return _Flat(face, loops, region.shape, region.rings)
+
+
+def _signed_area(ring: Array) -> float:
+    x, y = ring.T
+    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
+
+
+def _backwards(coedge: Coedge) -> Coedge:
+    return Coedge(coedge.edge, coedge.curve, coedge.end, coedge.start)
+
+
+def _partners(flats: list[_Flat]) -> dict[Place, Place]:
+    """Coedges of two different faces that walk along the same part of the same edge."""
+    by_edge: dict[int, list[Place]] = {}
+    for i, flat in enumerate(flats):
+        for k, loop in enumerate(flat.loops):
+            for j, coedge in enumerate(loop):
+                if coedge.edge >= 0:
+                    by_edge.setdefault(coedge.edge, []).append((i, k, j))
+    pairs: dict[Place, Place] = {}
+    for places in by_edge.values():
+        for a in places:
+            for b in places:
+                if a[0] != b[0] and _opposite(_at(flats, a), _at(flats, b)):
+                    pairs[a] = b
+    return pairs
+
+
+def _at(flats: list[_Flat], place: Place) -> Coedge:
+    i, k, j = place
+    return flats[i].loops[k][j]
+
+
+def _opposite(a: Coedge, b: Coedge) -> bool:
+    tiny = 1e-9 * max(1.0, abs(a.start), abs(a.end))
+    return abs(a.start - b.end) < tiny and abs(a.end - b.start) < tiny
+
+
+def _grow(form: Form, flats: list[_Flat], partners: dict[Place, Place], first: int, piece: int) -> None:
+    """Adds faces to the piece that begins with flat ``first``: smooth joins before creases, long before short."""
+    flats[first].piece = piece
+    laid = flats[first].shape
+    queue: list[tuple[bool, float, Place, Place]] = []
+
+    def offer(i: int) -> None:
+        for place, partner in partners.items():
+            if place[0] == i and flats[partner[0]].piece < 0:
+                edge = form.edges[_at(flats, place).edge]
+                heapq.heappush(queue, (not edge.smooth, -edge.length, place, partner))
+
+    offer(first)
+    while queue:
+        _, _, place, partner = heapq.heappop(queue)
+        here, there = flats[place[0]], flats[partner[0]]
+        if there.piece >= 0:
+            continue
+        motion = _joint(here, _at(flats, place), there, _at(flats, partner))
+        if motion is None:
+            continue
+        shape = shapely.transform(there.shape, motion.apply)
+        if laid.intersection(shape).area > 1e-4 * min(shape.area, laid.area):
+            continue
+        laid = laid.union(shape.buffer(1e-6))
+        there.placement, there.piece = motion, piece
+        here.joined[place[1:]] = partner
+        there.joined[partner[1:]] = place
+        offer(partner[0])
+
+
+def _joint(here: _Flat, coedge: Coedge, there: _Flat, partner: Coedge) -> Rigid | None:
+    """The motion that lays ``there`` against ``here``, where their developed edges agree."""
+    t = np.linspace(coedge.start, coedge.end, 65)
+    target = here.points(coedge, t)
+    source = there.unwrapped.chart_points(partner, t)
+    a, b = source - source.mean(axis=0), target - target.mean(axis=0)
+    angle = np.arctan2((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum(), (a * b).sum())
+    cosine, sine = np.cos(angle), np.sin(angle)
+    turn = np.array([[cosine, -sine], [sine, cosine]])
+    motion = Rigid(turn, target.mean(axis=0) - turn @ source.mean(axis=0))
+    gap = np.linalg.norm(motion.apply(source) - target, axis=1).max()
+    return motion if gap <= JOIN * np.abs(b).max() else None
+
+
+def _spread(flats: list[_Flat], pieces: int) -> None:
+    """Lays further pieces to the right of the first."""
+    right = None
+    for piece in range(pieces):
+        mine = [f for f in flats if f.piece == piece]
+        points = np.vstack([f.placement.apply(r) for f in mine for r in f.region_rings])
+        low, high = points.min(axis=0), points.max(axis=0)
+        if right is None:
+            right, bottom = high[0], low[1]
+            continue
+        shift = Rigid(np.eye(2), np.array([right + GAP - low[0], bottom - low[1]]))
+        for flat in mine:
+            flat.placement = shift.after(flat.placement)
+        right += GAP + high[0] - low[0]
+
+
+def _outline_chains(flats: list[_Flat]) -> list[list[Place]]:
+    """The coedges that were not joined, chained into closed loops."""
+    waiting = {
+        (i, k, j)
+        for i, flat in enumerate(flats)
+        for k, loop in enumerate(flat.loops)
+        for j in range(len(loop))
+        if (k, j) not in flat.joined
+    }
+    chains = []
+    while waiting:
+        start = min(waiting)
+        chain, place = [], start
+        while place in waiting:
+            waiting.remove(place)
+            chain.append(place)
+            place = _next(flats, place)
+            while place[1:] in flats[place[0]].joined:
+                place = _next(flats, flats[place[0]].joined[place[1:]])
+        chains.append(chain)
+    return chains
+
+
+def _next(flats: list[_Flat], place: Place) -> Place:
+    i, k, j = place
+    return i, k, (j + 1) % len(flats[i].loops[k])
+
+
+def _folds(form: Form, flats: list[_Flat]):
+    """Where joined faces meet: bend lines at creases, reference lines where they run on smoothly."""
+    for i, flat in enumerate(flats):
+        for (k, j), (i2, k2, j2) in flat.joined.items():
+            if i > i2:
+                continue
+            coedge = flat.loops[k][j]
+            edge = form.edges[coedge.edge]
+            layer, name = "REFERENCE", "smooth join"
+            if not edge.smooth:
+                angle = _fold_angle(flat, coedge, flats[i2], flats[i2].loops[k2][j2], edge)
+                layer = "BEND_UP" if angle > 0 else "BEND_DOWN"
+                name = f"{abs(np.degrees(angle)):.4g}°"
+            yield contour([flat.walk(coedge)], layer, name, closed=False)
+
+
+def _fold_angle(here: _Flat, a: Coedge, there: _Flat, b: Coedge, edge: Edge) -> float:
+    """The angle in radians by which ``there`` is bent; positive towards the outer side."""
+    t = np.linspace(a.start, a.end, 5)[1:4]
+    first = here.unwrapped.face.outward(a.uv(t))[1]
+    second = there.unwrapped.face.outward(b.uv(t))[1]
+    along = np.diff(edge.curve.evaluate(t), axis=0).sum(axis=0)
+    turning = np.cross(first, second) @ (along / np.linalg.norm(along))
+    angle = float(np.arctan2(np.linalg.norm(np.cross(first, second)), first @ second))
+    return -angle if turning > 0 else angle
+
+

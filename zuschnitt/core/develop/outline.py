@@ -1,0 +1,97 @@
+"""From walks along developed edges to contours of lines, arcs and fine polylines."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ..contour import Contour
+from ..form.curves import Array, length, parameters_within
+from ..tolerances import OUTLINE
+
+Walk = tuple[Callable[[Array], Array], float, float]
+"""A curve on the blank by its parameter, and the parameters where it starts and ends."""
+
+SHAPE = 1e-8
+"""A walk is a line or an arc where it keeps to it within this part of its size."""
+
+
+def contour(walks: list[Walk], layer: str = "CUT", name: str = "", closed: bool = True) -> Contour:
+    """One contour along ``walks``: lines and circular arcs stay such, all else is flattened."""
+    points: list[Array] = []
+    bulges: list[float] = []
+    last = None
+    for walk in walks:
+        vertices, turned, last = _spans(*walk)
+        points.append(vertices)
+        bulges.extend(turned)
+    if not closed and last is not None:
+        points.append(last[None])
+        bulges.append(0.0)
+    stacked = np.vstack(points)
+    keep = _distinct(stacked, closed)
+    return Contour(stacked[keep], np.array(bulges)[keep], closed, layer, name)
+
+
+def _distinct(points: Array, closed: bool) -> Array:
+    """Which points to keep so that none is followed by itself."""
+    following = np.roll(points, -1, axis=0)
+    keep = np.linalg.norm(following - points, axis=1) > 1e-9
+    if not closed:
+        keep[-1] = True
+    return keep
+
+
+def _spans(curve, start: float, end: float) -> tuple[Array, list[float], Array]:
+    """Vertices without the last, the bulge after each, and the last point."""
+    probe = curve(np.linspace(start, end, 33))
+    size = np.abs(probe - probe.mean(axis=0)).max()
+    last = probe[-1]
+    if size < 1e-9:
+        return probe[:1], [0.0], last
+    chord = probe[-1] - probe[0]
+    if np.linalg.norm(chord) > 1e-6 * size:
+        normal = np.array([-chord[1], chord[0]]) / np.linalg.norm(chord)
+        if np.abs((probe - probe[0]) @ normal).max() <= SHAPE * size:
+            return probe[:1], [0.0], last
+    circle = _circle_through(probe)
+    if circle is not None:
+        centre, radius = circle
+        if np.abs(np.linalg.norm(probe - centre, axis=1) - radius).max() <= SHAPE * size:
+            angles = np.unwrap(np.arctan2(*(probe - centre).T[::-1]))
+            sweep = angles[-1] - angles[0]
+            count = int(np.ceil(abs(sweep) / (np.pi * (1 + 1e-9))))
+            at = angles[0] + sweep * np.arange(count) / count
+            vertices = centre + radius * np.stack([np.cos(at), np.sin(at)], axis=1)
+            vertices[0] = probe[0]
+            return vertices, [float(np.tan(sweep / count / 4))] * count, last
+    t = parameters_within(curve, start, end, OUTLINE)
+    return curve(t[:-1]), [0.0] * (len(t) - 1), last
+
+
+def _circle_through(points: Array) -> tuple[Array, float] | None:
+    a, b, c = points[0], points[len(points) // 3], points[2 * len(points) // 3]
+    matrix = 2 * np.array([b - a, c - a])
+    if abs(np.linalg.det(matrix)) < 1e-12 * np.abs(matrix).max() ** 2:
+        return None
+    right = np.array([b @ b - a @ a, c @ c - a @ a])
+    centre = np.linalg.solve(matrix, right)
+    return centre, float(np.linalg.norm(a - centre))
+
+
+def total_length(walks: list[Walk]) -> float:
+    return sum(length(*walk) for walk in walks)
+
+
+def enclosed_area(walks: list[Walk]) -> float:
+    """Signed area within a closed chain of walks, by Richardson extrapolation of polygons."""
+    sums = []
+    for spans in (64, 128, 256):
+        points = np.vstack([curve(np.linspace(a, b, spans + 1)) for curve, a, b in walks])
+        points = points - points.mean(axis=0)
+        following = np.roll(points, -1, axis=0)
+        sums.append((points[:, 0] * following[:, 1] - following[:, 0] * points[:, 1]).sum() / 2)
+    coarse, middle, fine = sums
+    once = middle + (middle - coarse) / 3, fine + (fine - middle) / 3
+    return float(once[1] + (once[1] - once[0]) / 15)

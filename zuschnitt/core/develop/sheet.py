@@ -1,0 +1,219 @@
+"""Picked faces as one connected sheet of triangles, relaxed flat."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import CubicSpline
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from ..contour import Contour
+from ..correspondence import Correspondence, TriangulatedLeaf, boundary_rings
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..form.form import Form
+from ..form.meshing import ChartMesh, chart_meshes
+from ..form.unwrapped import Unwrapped
+from ..progress import SILENT, Progress
+from ..tolerances import OUTLINE
+from ..triangles import signed_double_areas
+from .blank import StretchMesh
+from .exact import GAP
+from .outline import Walk, contour, enclosed_area, total_length
+from .relaxed import Metric, relax, singular_values
+
+MOST_TRIANGLES = 2_000_000
+
+
+@dataclass(frozen=True)
+class RelaxedFlat:
+    outline: tuple[Contour, ...]
+    folds: tuple[Contour, ...]
+    correspondence: Correspondence
+    area: float
+    outline_length: float
+    pieces: int
+    mesh: StretchMesh
+
+
+@dataclass(frozen=True)
+class Welded:
+    """Meshes of several faces with common points: ``numbers`` gives each mesh's points in the whole."""
+
+    points_form: Array
+    triangles: np.ndarray
+    numbers: tuple[np.ndarray, ...]
+
+
+def default_edge_length(area: float) -> float:
+    """The triangle size that gives about 9,000 triangles, in mm."""
+    return float(np.sqrt(area / (0.433 * 9000)))
+
+
+def lay_relaxed(
+    form: Form,
+    unwrapped: dict[int, Unwrapped],
+    first: int,
+    edge_length: float | None = None,
+    progress: Progress = SILENT,
+) -> RelaxedFlat:
+    """Relaxes the faces flat together; sheets that do not hang together become pieces."""
+    area = form.area(unwrapped)
+    h = edge_length or default_edge_length(area)
+    if area / (0.433 * h * h) > MOST_TRIANGLES:
+        raise CannotBeDone(
+            f"Triangles of {h:g} mm would be about {area / (0.433 * h * h):,.0f}; the limit is "
+            f"{MOST_TRIANGLES:,}, so take larger ones."
+        )
+    faces = list(unwrapped.values())
+    meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4)
+    welded = weld(meshes)
+    pieces = _connected(welded)
+    start = _known_start(meshes, welded)
+    blank = np.zeros((len(welded.points_form), 2))
+    ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[_index(faces, first)][0]] != p)
+    right = bottom = None
+    for k, piece in enumerate(ordered):
+        mine = np.nonzero(pieces == piece)[0]
+        renumber = np.full(len(pieces), -1)
+        renumber[mine] = np.arange(len(mine))
+        triangles = renumber[welded.triangles[pieces[welded.triangles[:, 0]] == piece]]
+        part = progress.part(0.1 + 0.8 * k / len(ordered), 0.1 + 0.8 * (k + 1) / len(ordered))
+        _require_disc_like(triangles, len(mine))
+        known = start[mine] if start is not None else None
+        flat = relax(welded.points_form[mine], triangles, known, progress=part).points_blank
+        low, high = flat.min(axis=0), flat.max(axis=0)
+        if right is None:
+            right, bottom = high[0], low[1]
+        else:
+            flat = flat + [right + GAP - low[0], bottom - low[1]]
+            right += GAP + high[0] - low[0]
+        blank[mine] = flat
+    order = {piece: k for k, piece in enumerate(ordered)}
+    leaves = tuple(
+        TriangulatedLeaf(
+            m.unwrapped.face.number,
+            m.unwrapped.chart,
+            m.unwrapped.region(OUTLINE),
+            order[pieces[n[0]]],
+            m.points_chart,
+            blank[n],
+            m.triangles,
+        )
+        for m, n in zip(meshes, welded.numbers, strict=True)
+    )
+    walks = _outline_walks(meshes, welded, blank)
+    jacobians = Metric.of(welded.points_form, welded.triangles).jacobians(blank)
+    stretch = 1 / singular_values(jacobians)[:, ::-1] - 1
+    return RelaxedFlat(
+        tuple(contour(chain) for chain in walks),
+        (),
+        Correspondence(leaves),
+        sum(enclosed_area(chain) for chain in walks),
+        sum(total_length(chain) for chain in walks),
+        len(ordered),
+        StretchMesh(blank, welded.points_form, welded.triangles, stretch),
+    )
+
+
+def _index(faces: Sequence[Unwrapped], number: int) -> int:
+    return next(i for i, face in enumerate(faces) if face.face.number == number)
+
+
+def weld(meshes: Sequence[ChartMesh]) -> Welded:
+    """Joins the meshes along edges that two of the faces share; a seam within one face stays open."""
+    offsets = np.cumsum([0, *(len(m.points_form) for m in meshes)])
+    every = np.vstack([m.points_form for m in meshes])
+    parent = np.arange(len(every))
+
+    def root(i: int) -> int:
+        while parent[i] != i:
+            parent[i] = parent[parent[i]]
+            i = parent[i]
+        return i
+
+    spans: dict[tuple[int, int], list[tuple[int, int, int]]] = {}
+    for i, mesh in enumerate(meshes):
+        for low, high, edge, sample in mesh.outline.tolist():
+            if edge >= 0:
+                spans.setdefault((edge, sample), []).append((i, offsets[i] + low, offsets[i] + high))
+    for met in spans.values():
+        if len(met) == 2 and met[0][0] != met[1][0]:
+            (_, a, b), (_, c, d) = met
+            parent[root(a)] = root(c)
+            parent[root(b)] = root(d)
+    roots = np.array([root(i) for i in range(len(every))])
+    used, numbers = np.unique(roots, return_inverse=True)
+    triangles = np.vstack([numbers[m.triangles + o] for m, o in zip(meshes, offsets, strict=False)])
+    parts = tuple(numbers[a:b] for a, b in zip(offsets[:-1], offsets[1:], strict=True))
+    return Welded(every[used], triangles, parts)
+
+
+def _connected(welded: Welded) -> np.ndarray:
+    n = len(welded.points_form)
+    i, j = welded.triangles[:, :2].T
+    k = welded.triangles[:, 2]
+    joined = coo_matrix((np.ones(2 * len(i)), (np.r_[i, j], np.r_[j, k])), (n, n))
+    return connected_components(joined, directed=False)[1]
+
+
+def _require_disc_like(triangles: np.ndarray, count: int) -> None:
+    """Raises CannotBeDone where the sheet closes on itself like a ball, a ring or a Moebius strip."""
+    edges = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    different = len(np.unique(edges[:, 0].astype(np.int64) * count + edges[:, 1]))
+    rings = len(boundary_rings(triangles))
+    if rings == 0:
+        raise CannotBeDone(
+            "The picked faces close on themselves and have no edge to start from; "
+            "leave a face out, or cut the form open along a seam first."
+        )
+    if count - different + len(triangles) + rings != 2:
+        raise CannotBeDone(
+            "The picked faces hang together in a ring through space and cannot lie flat in one piece; "
+            "leave a face out."
+        )
+
+
+def _known_start(meshes: Sequence[ChartMesh], welded: Welded) -> Array | None:
+    """The chart of a single face, as the start of its development; None for several faces."""
+    if len(meshes) != 1:
+        return None
+    start = np.zeros((len(welded.points_form), 2))
+    start[welded.numbers[0]] = meshes[0].points_chart
+    good = (signed_double_areas(start, welded.triangles) > 0).all()
+    return start if good else None
+
+
+def _outline_walks(meshes: Sequence[ChartMesh], welded: Welded, blank: Array) -> list[list[Walk]]:
+    """The outline of the blank: smooth curves through the points along each edge of the form."""
+    edge_of: dict[tuple[int, int], int] = {}
+    for i, mesh in enumerate(meshes):
+        for low, high, edge, _ in mesh.outline.tolist():
+            a, b = sorted((int(welded.numbers[i][low]), int(welded.numbers[i][high])))
+            edge_of[a, b] = edge * len(meshes) + i
+    chains = []
+    for ring in boundary_rings(welded.triangles):
+        spans = list(zip(ring.tolist(), np.roll(ring, -1).tolist(), strict=True))
+        edges = [edge_of.get((min(span), max(span)), -1) for span in spans]
+        turns = [i for i in range(len(edges)) if edges[i] != edges[i - 1]]
+        if not turns:
+            points = blank[np.r_[ring, ring[:1]]]
+            chains.append([_smooth(points, periodic=True)])
+            continue
+        chain = []
+        for start, end in zip(turns, [*turns[1:], turns[0] + len(ring)], strict=True):
+            index = ring[np.arange(start, end + 1) % len(ring)]
+            chain.append(_smooth(blank[index]))
+        chains.append(chain)
+    return chains
+
+
+def _smooth(points: Array, periodic: bool = False) -> Walk:
+    t = np.r_[0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))]
+    if len(points) < 4:
+        return (lambda s: np.stack([np.interp(s, t, points[:, k]) for k in (0, 1)], axis=1)), 0.0, float(t[-1])
+    spline = CubicSpline(t, points, bc_type="periodic" if periodic else "not-a-knot")
+    return spline, 0.0, float(t[-1])

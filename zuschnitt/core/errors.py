@@ -1,0 +1,60 @@
+"""The errors a user may meet: one sentence each, and the geometry it speaks of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+class ZuschnittError(Exception):
+    """One sentence for the user: what happened, why, and what to do.
+
+    ``faces`` and ``points`` (n, 3), in mm, let a window point at the place.
+    """
+
+    exit_code = 4
+
+    def __init__(
+        self,
+        sentence: str,
+        *,
+        faces: Sequence[int] = (),
+        points: Sequence[Sequence[float]] = (),
+    ) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.faces = tuple(faces)
+        self.points = tuple(tuple(p) for p in points)
+
+    def __reduce__(self):  # keyword arguments do not survive the default pickling of exceptions
+        return _rebuild, (type(self), self.sentence, self.faces, self.points)
+
+
+def _rebuild(kind, sentence, faces, points):
+    return kind(sentence, faces=faces, points=points)
+
+
+class WrongCall(ZuschnittError):
+    """The call itself is off: an unknown option, a value out of range."""
+
+    exit_code = 2
+
+
+class Refused(ZuschnittError):
+    """The input is refused: unreadable, empty, not finite, nothing picked."""
+
+    exit_code = 3
+
+
+class CannotBeDone(ZuschnittError):
+    """The input is sound, but what is asked of it is impossible."""
+
+    exit_code = 4
+
+
+class Cancelled(ZuschnittError):
+    """The user stopped the work."""
+
+    exit_code = 130
+
+    def __init__(self, sentence: str = "Stopped by you; nothing was changed.", **geometry) -> None:
+        super().__init__(sentence, **geometry)

@@ -1,0 +1,1 @@
+"""Files in and out: artwork, cut files, meshes, reports and the job."""

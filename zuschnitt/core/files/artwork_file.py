@@ -1,0 +1,25 @@
+"""Artwork files of every kind that is understood."""
+
+from __future__ import annotations
+
+from pathlib import PurePath
+
+from ..artwork import Artwork
+from ..errors import Refused
+from ..progress import SILENT, Progress
+
+ENDINGS = (".svg", ".dxf")
+
+
+def read_artwork(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
+    """Reads SVG or DXF by the ending of ``name``. Raises Refused for other endings and bad files."""
+    ending = PurePath(name).suffix.lower()
+    if ending == ".svg":
+        from .svg import read_svg
+
+        return read_svg(content, name, progress)
+    if ending == ".dxf":
+        from .dxf import read_dxf
+
+        return read_dxf(content, name, progress)
+    raise Refused(f"{name} is neither SVG nor DXF; export the artwork as one of them.")

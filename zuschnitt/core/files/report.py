@@ -1,0 +1,85 @@
+"""Reports: JSON whose keys scripts rely on."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ... import __version__
+from ..carry.curves import CarriedCurve
+from ..develop.blank import Blank
+from ..form.form import Form
+from .whole import write_whole
+
+
+def report(command: str, source: Path | None, **parts: Any) -> dict[str, Any]:
+    """A report with its head; ``parts`` are added where they are not None."""
+    result: dict[str, Any] = {"schema": 1, "zuschnitt": __version__, "command": command}
+    if source is not None:
+        digest = hashlib.sha256(source.read_bytes()).hexdigest()
+        result["input"] = {"file": str(source), "sha256": digest}
+    result.update({key: value for key, value in parts.items() if value is not None})
+    return result
+
+
+def faces_part(form: Form) -> list[dict[str, Any]]:
+    found = []
+    for face in form.faces:
+        about: dict[str, Any] = {"id": face.number, "kind": face.kind, "area": face.area}
+        if face.radius is not None:
+            about["radius"] = face.radius
+        about["developable"] = face.developable
+        about["neighbours"] = list(face.neighbours)
+        about["smooth_neighbours"] = list(face.smooth)
+        found.append(about)
+    return found
+
+
+def blank_part(blank: Blank) -> dict[str, Any]:
+    figures = blank.figures
+    part: dict[str, Any] = {
+        "way": blank.way,
+        "faces": list(blank.faces),
+        "area_form": figures.area_form,
+        "area_blank": figures.area_blank,
+        "area_change": figures.area_change,
+        "stretch_max": figures.stretch_max,
+        "stretch_min": figures.stretch_min,
+        "bounds": list(blank.bounds),
+        "outline_length": figures.outline_length,
+        "pieces": figures.pieces,
+        "flipped": figures.flipped,
+        "round_trip_max": figures.round_trip_max,
+        "seconds": figures.seconds,
+    }
+    if blank.mesh is not None:
+        part["triangles"] = figures.triangles
+    return part
+
+
+def curves_part(curves: Sequence[CarriedCurve]) -> list[dict[str, Any]]:
+    return [
+        {
+            "name": curve.name,
+            "layer": curve.layer,
+            "closed": curve.closed,
+            "inside": bool(curve.inside.all()),
+            "form": curve.form.tolist(),
+            "blank": curve.blank.tolist(),
+            "length_form": curve.length_form,
+            "length_blank": curve.length_blank,
+        }
+        for curve in curves
+    ]
+
+
+def messages_part(messages: Sequence[str], level: str = "note") -> list[dict[str, str]]:
+    return [{"level": level, "text": text} for text in messages]
+
+
+def write_report(path: Path, content: dict[str, Any]) -> None:
+    """Writes whole or not at all, UTF-8."""
+    write_whole(path, json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False) + "\n")

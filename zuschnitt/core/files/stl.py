@@ -1,0 +1,27 @@
+"""STL: the triangles of a form, for other programs and for looking."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from ..form.form import Form
+from .whole import write_whole
+
+
+def stl_bytes(form: Form) -> bytes:
+    """Binary STL of all faces in mm."""
+    corners = np.concatenate([mesh.points[mesh.triangles] for mesh in form.meshes])
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+    rows = np.zeros(len(corners), record)
+    rows["normal"], rows["corners"] = normals, corners
+    head = b"Zuschnitt, mm".ljust(80, b" ") + np.uint32(len(rows)).tobytes()
+    return head + rows.tobytes()
+
+
+def write_stl(path: Path, form: Form) -> None:
+    """Writes whole or not at all."""
+    write_whole(path, stl_bytes(form))

@@ -1,0 +1,191 @@
+"""Charts: each face's parameters as a plane that resembles the face.
+
+For planes, cylinders and cones the chart is the exact development. For other surfaces it only has
+nearly the right proportions; it is where they are triangulated, and where their development starts.
+Every chart is seen from the outer side: it never mirrors the face.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from .curves import Array
+from .surfaces import Cone, Cylinder, Plane, Sphere, Surface
+
+Window = tuple[float | None, float | None]
+
+
+@dataclass(frozen=True)
+class Chart:
+    """``flatten`` maps parameters (n, 2) to the chart (n, 2) in mm, ``unflatten`` maps back.
+
+    ``window`` is where a parameter that comes round again begins; ``mirror`` is -1 where y is
+    turned over so that the outer side is seen.
+    """
+
+    surface: Surface
+    window: Window
+    mirror: float = 1.0
+    isometric = False
+
+    def flatten(self, uv: Array) -> Array:
+        return self._to_plane(uv) * [1, self.mirror]
+
+    def unflatten(self, xy: Array) -> Array:
+        return self._from_plane(xy * [1, self.mirror])
+
+    def within(self, uv: Array) -> Array:
+        """The same points with their parameters in the window."""
+        uv = np.array(uv, float)
+        for axis, (start, period) in enumerate(zip(self.window, self.surface.periods, strict=True)):
+            if start is not None and period is not None:
+                uv[:, axis] = start + (uv[:, axis] - start) % period
+        return uv
+
+    def to_form(self, xy: Array) -> Array:
+        """Points (n, 3) on the true surface of chart points (n, 2)."""
+        return self.surface.evaluate(self.unflatten(xy))
+
+    def _to_plane(self, uv: Array) -> Array:
+        raise NotImplementedError
+
+    def _from_plane(self, xy: Array) -> Array:
+        raise NotImplementedError
+
+    def _middle(self) -> float:
+        start, period = self.window[0], self.surface.periods[0]
+        return 0.0 if start is None or period is None else start + period / 2
+
+
+@dataclass(frozen=True)
+class PlaneChart(Chart):
+    isometric = True
+
+    def _to_plane(self, uv: Array) -> Array:
+        return np.asarray(uv, float)
+
+    _from_plane = _to_plane
+
+
+@dataclass(frozen=True)
+class CylinderChart(Chart):
+    isometric = True
+
+    def _to_plane(self, uv: Array) -> Array:
+        return (uv - [self._middle(), 0]) * [self.surface.radius, 1]
+
+    def _from_plane(self, xy: Array) -> Array:
+        return xy / [self.surface.radius, 1] + [self._middle(), 0]
+
+
+@dataclass(frozen=True)
+class ConeChart(Chart):
+    """The sector round the apex: an angle on the cone shrinks by the sine of the half angle."""
+
+    side: float = 1.0
+    isometric = True
+
+    def _to_plane(self, uv: Array) -> Array:
+        angle = (uv[:, 0] - self._middle()) * abs(np.sin(self.surface.half_angle))
+        slant = (uv[:, 1] - self.surface.apex_v) * self.side
+        return np.stack([slant * np.cos(angle), slant * np.sin(angle)], axis=1)
+
+    def _from_plane(self, xy: Array) -> Array:
+        angle = np.arctan2(xy[:, 1], xy[:, 0]) / abs(np.sin(self.surface.half_angle))
+        slant = np.hypot(xy[:, 0], xy[:, 1])
+        return np.stack([angle + self._middle(), slant * self.side + self.surface.apex_v], axis=1)
+
+
+@dataclass(frozen=True)
+class ScaledChart(Chart):
+    """Parameters scaled to their mean length in mm."""
+
+    scale: tuple[float, float] = (1.0, 1.0)
+
+    def _to_plane(self, uv: Array) -> Array:
+        return uv * self.scale
+
+    def _from_plane(self, xy: Array) -> Array:
+        return xy / self.scale
+
+
+@dataclass(frozen=True)
+class PolarChart(Chart):
+    """Round a pole: ``v`` from the pole is the radius, ``u`` the angle (azimuthal equidistant)."""
+
+    pole_v: float = 0.0
+    side: float = 1.0
+    scale: float = 1.0
+    start_u: float = 0.0
+    angle_per_u: float = 1.0
+
+    def _to_plane(self, uv: Array) -> Array:
+        angle = (uv[:, 0] - self.start_u) * self.angle_per_u
+        r = (uv[:, 1] - self.pole_v) * self.side * self.scale
+        return np.stack([r * np.cos(angle), r * np.sin(angle)], axis=1)
+
+    def _from_plane(self, xy: Array) -> Array:
+        angle = np.arctan2(xy[:, 1], xy[:, 0]) % (2 * np.pi)
+        r = np.hypot(xy[:, 0], xy[:, 1])
+        return np.stack(
+            [angle / self.angle_per_u + self.start_u, r * self.side / self.scale + self.pole_v],
+            axis=1,
+        )
+
+
+def chart_of(
+    surface: Surface, reversed_: bool, box: Array, window: Window, pole_v: float | None
+) -> Chart:
+    """The chart of a face whose parameters lie in ``box`` ((2, 2): low, high).
+
+    ``pole_v`` is the v where the surface is a single point, if the face reaches one.
+    """
+    middle = box.mean(axis=0)
+    chart: Chart
+    if isinstance(surface, Plane):
+        chart = PlaneChart(surface, window)
+    elif isinstance(surface, Cylinder):
+        chart = CylinderChart(surface, window)
+    elif isinstance(surface, Cone):
+        chart = ConeChart(surface, window, side=float(np.sign(middle[1] - surface.apex_v) or 1))
+    elif pole_v is not None:
+        chart = _polar(surface, box, window, pole_v)
+    else:
+        chart = ScaledChart(surface, window, scale=_mean_lengths(surface, box))
+    return replace(chart, mirror=_orientation(chart, middle) * (-1 if reversed_ else 1))
+
+
+def _polar(surface: Surface, box: Array, window: Window, pole_v: float) -> PolarChart:
+    far_v = box[0, 1] if abs(box[1, 1] - pole_v) < abs(box[0, 1] - pole_v) else box[1, 1]
+    if isinstance(surface, Sphere):
+        scale, per_u, start = surface.radius, 1.0, window[0] or 0.0
+    else:
+        closes = window[0] is not None
+        per_u = 1.0 if closes else 2 * np.pi / float(box[1, 0] - box[0, 0])
+        scale = _mean_lengths(surface, box)[1]
+        start = window[0] if closes else float(box[0, 0])
+    return PolarChart(
+        surface,
+        window,
+        pole_v=pole_v,
+        side=float(np.sign(far_v - pole_v)),
+        scale=scale,
+        start_u=start,
+        angle_per_u=per_u,
+    )
+
+
+def _mean_lengths(surface: Surface, box: Array) -> tuple[float, float]:
+    low, high = box
+    grid = np.stack(np.meshgrid(*(np.linspace(a, b, 9) for a, b in zip(low, high, strict=True))), -1)
+    du, dv = surface.derivatives(grid.reshape(-1, 2))
+    return float(np.linalg.norm(du, axis=1).mean()), float(np.linalg.norm(dv, axis=1).mean())
+
+
+def _orientation(chart: Chart, uv: Array) -> float:
+    """+1 where the chart (unmirrored) turns as the parameters do, else -1."""
+    step = 1e-4 * np.eye(2)
+    columns = chart._to_plane(uv + step) - chart._to_plane(uv - step)
+    return float(np.sign(np.linalg.det(columns)) or 1)

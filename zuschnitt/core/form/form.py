@@ -1,0 +1,207 @@
+"""A form: its faces, the edges between them, and what one may ask of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from ..errors import Refused
+from ..lazy import Lazy
+from .curves import Array, Curve, length, parameters_within
+from .surfaces import Surface
+
+
+@dataclass(frozen=True)
+class OnSurface:
+    """A curve in space that is a curve of surface parameters, seen on its surface."""
+
+    surface: Surface
+    parameters: Curve
+    kind = "spline"
+
+    def evaluate(self, t: Array) -> Array:
+        return self.surface.evaluate(self.parameters.evaluate(t))
+
+
+@dataclass(frozen=True)
+class Edge(Lazy):
+    """``curve`` in space from parameter ``start`` to ``end``; ``faces`` are numbers of faces."""
+
+    number: int
+    curve: Curve | OnSurface
+    start: float
+    end: float
+    faces: tuple[int, ...]
+    smooth: bool = False
+
+    @cached_property
+    def length(self) -> float:
+        return length(self.curve.evaluate, self.start, self.end)
+
+    def points(self, tolerance: float) -> Array:
+        """A polyline (n, 3) within ``tolerance`` mm of the edge."""
+        return self.curve.evaluate(
+            parameters_within(self.curve.evaluate, self.start, self.end, tolerance)
+        )
+
+
+@dataclass(frozen=True)
+class Coedge:
+    """An edge as one face walks along it: ``curve`` in the face's parameters, from start to end.
+
+    ``edge`` is the index of the edge in the form, or negative where there is none: ``POLE`` for a
+    side of the surface that is a single point, ``CUT`` for a seam that developing has put in.
+    """
+
+    edge: int
+    curve: Curve
+    start: float
+    end: float
+
+    def uv(self, t: Array) -> Array:
+        return self.curve.evaluate(t)
+
+    @property
+    def backwards(self) -> bool:
+        return self.end < self.start
+
+    @property
+    def ends(self) -> Array:
+        """Parameters (2, 2) where the walk begins and ends."""
+        return self.uv(np.array([self.start, self.end]))
+
+
+POLE, CUT = -1, -2
+
+
+@dataclass(frozen=True)
+class Face:
+    """One face. ``loops`` go round it in its parameters, the material on their left.
+
+    ``reversed`` tells that the outer side is not the side of du x dv. ``area`` is in mm².
+    """
+
+    number: int
+    surface: Surface
+    reversed: bool
+    loops: tuple[tuple[Coedge, ...], ...]
+    area: float
+    neighbours: tuple[int, ...] = ()
+    smooth: tuple[int, ...] = ()
+
+    @property
+    def kind(self) -> str:
+        return self.surface.kind
+
+    @property
+    def radius(self) -> float | None:
+        return getattr(self.surface, "radius", None)
+
+    @property
+    def developable(self) -> bool:
+        return self.kind in ("plane", "cylinder", "cone")
+
+    def outward(self, uv: Array) -> Array:
+        """Unit normals (n, 3) towards the outer side."""
+        return self.surface.normals(uv) * (-1 if self.reversed else 1)
+
+
+@dataclass(frozen=True)
+class FaceMesh:
+    """Triangles of one face with their surface parameters: ``points`` (n, 3), ``uv`` (n, 2).
+
+    ``triangles`` (t, 3) run anticlockwise seen from the outer side; ``normals`` (n, 3) point there.
+    """
+
+    points: Array
+    uv: Array
+    triangles: np.ndarray
+    normals: Array
+
+
+@dataclass(frozen=True)
+class Form(Lazy):
+    """The part in space, in mm. Face numbers count from 1 in the order of ``faces``."""
+
+    name: str
+    faces: tuple[Face, ...]
+    edges: tuple[Edge, ...]
+    meshes: tuple[FaceMesh, ...] = field(default=(), repr=False)
+    unit: str = "mm"
+    source: str = ""
+    messages: tuple[str, ...] = ()
+
+    def face(self, number: int) -> Face:
+        if not 1 <= number <= len(self.faces):
+            raise Refused(
+                f"Face {number} was asked for, but the form has faces 1 to {len(self.faces)}; "
+                "pick one of those."
+            )
+        return self.faces[number - 1]
+
+    @cached_property
+    def size(self) -> float:
+        """The diagonal of the form's bounding box, in mm."""
+        low, high = self.bounds
+        return float(np.linalg.norm(high - low))
+
+    @cached_property
+    def bounds(self) -> tuple[Array, Array]:
+        """The lowest and the highest corner (3,) of its bounding box."""
+        if self.meshes:
+            points = np.concatenate([mesh.points for mesh in self.meshes])
+        else:
+            points = np.concatenate(
+                [edge.curve.evaluate(np.linspace(edge.start, edge.end, 33)) for edge in self.edges]
+            )
+        return points.min(axis=0), points.max(axis=0)
+
+    def area(self, numbers: Iterable[int]) -> float:
+        """Area of the given faces in mm²."""
+        return float(sum(self.face(number).area for number in numbers))
+
+    def smooth_chain(self, numbers: Iterable[int]) -> tuple[int, ...]:
+        """The given faces and all that continue smoothly from them."""
+        chain, waiting = set(), list(numbers)
+        while waiting:
+            number = waiting.pop()
+            if number not in chain:
+                chain.add(number)
+                waiting.extend(self.face(number).smooth)
+        return tuple(sorted(chain))
+
+    def nearest_face(self, point: Array) -> int:
+        """Number of the face nearest to ``point`` (3,), by the triangles of the faces."""
+        best, nearest = np.inf, 1
+        for face, mesh in zip(self.faces, self.meshes, strict=True):
+            gap = distance_to_triangles(np.asarray(point, float), mesh.points[mesh.triangles])
+            if gap < best - 1e-9:
+                best, nearest = gap, face.number
+        return nearest
+
+
+def distance_to_triangles(point: Array, corners: Array) -> float:
+    """The least distance from ``point`` (3,) to triangles ``corners`` (t, 3, 3)."""
+    from scipy.spatial import cKDTree
+
+    sub = np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 0], [0, 1, 1], [1, 0, 1], [1, 1, 1]], float)
+    sub /= sub.sum(axis=1, keepdims=True)
+    for _ in range(6):  # halve the few nearest triangles until the distance settles
+        samples = np.einsum("sk,tkd->tsd", sub, corners)
+        gap = np.linalg.norm(samples - point, axis=2).min(axis=1)
+        near = np.argsort(gap)[:12]
+        best = float(gap[near[0]])
+        corners = _halved(corners[near])
+    tree = cKDTree(corners.reshape(-1, 3))
+    return min(best, float(tree.query(point)[0]))
+
+
+def _halved(corners: Array) -> Array:
+    """Each triangle (t, 3, 3) as four."""
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    ab, bc, ca = (a + b) / 2, (b + c) / 2, (c + a) / 2
+    four = [(a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)]
+    return np.concatenate([np.stack(t, axis=1) for t in four])

@@ -1,0 +1,369 @@
+"""The geometry kernel, behind this one module: STEP in and out.
+
+The kernel is large, slow to import and may crash on bad geometry; nothing but the engine process and
+the command line imports this module, and only when a STEP file is read or written.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
+from OCP.GC import GC_MakeArcOfCircle
+from OCP.Geom import Geom_BSplineCurve, Geom_RectangularTrimmedSurface
+from OCP.GeomAbs import GeomAbs_CurveType as CurveType
+from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
+from OCP.GeomConvert import GeomConvert, GeomConvert_ApproxSurface
+from OCP.gp import gp_Pnt
+from OCP.IFSelect import IFSelect_RetDone
+from OCP.Interface import Interface_Static
+from OCP.Message import Message
+from OCP.STEPControl import STEPControl_AsIs, STEPControl_Reader, STEPControl_Writer
+from OCP.TColgp import TColgp_Array1OfPnt
+from OCP.TColStd import TColStd_Array1OfInteger, TColStd_Array1OfReal, TColStd_SequenceOfAsciiString
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopExp import TopExp, TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Compound
+from OCP.TopTools import TopTools_IndexedMapOfShape
+from scipy.interpolate import make_interp_spline
+
+from ..contour import Contour, arc_centre
+from ..errors import CannotBeDone, Refused
+from ..files.whole import whole_file
+from ..progress import SILENT, Progress
+from .area import face_area
+from .build import connected
+from .curves import Array, Curve, Ellipse, Line, Spline
+from .form import POLE, Coedge, Edge, Face, Form, OnSurface
+from .meshing import with_meshes
+from .surfaces import (
+    Cone,
+    Cylinder,
+    Extrusion,
+    Frame,
+    Plane,
+    Revolution,
+    Sphere,
+    SplineSurface,
+    Surface,
+    Torus,
+)
+
+Message.DefaultMessenger_s().ChangePrinters().Clear()
+
+UNITS = {"millimetre": "mm", "metre": "m", "centimetre": "cm", "inch": "in", "foot": "ft"}
+APPROXIMATED = 1e-7
+"""Surfaces of rare kinds are replaced by B-splines within this distance, in mm."""
+
+
+def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
+    """Reads a STEP file; lengths become mm, whatever the file's unit.
+
+    Raises Refused for a file that is not STEP, is cut short, holds no faces, or faces without area.
+    """
+    name = name or path.name
+    _require_step_text(path, name)
+    reader = STEPControl_Reader()
+    progress.step(0.05, f"reading {name}")
+    if reader.ReadFile(str(path)) != IFSelect_RetDone:
+        raise Refused(f"{name} cannot be read as STEP: its contents are damaged; export it again.")
+    unit = _unit(reader)
+    progress.step(0.3, "building faces")
+    reader.TransferRoots()
+    shape = reader.OneShape() if reader.NbShapes() else None
+    faces = _indexed(shape, TopAbs_FACE) if shape is not None else None
+    if faces is None or faces.Size() == 0:
+        raise Refused(
+            f"{name} holds no faces, only curves or points or nothing at all; "
+            "export the part's surfaces or its body."
+        )
+    edges = _indexed(shape, TopAbs_EDGE)
+    made = []
+    for i in range(1, faces.Size() + 1):
+        progress.step(0.4 + 0.4 * i / faces.Size(), "reading faces")
+        made.append(_face(i, TopoDS.Face_s(faces.FindKey(i)), edges, name))
+    form = Form(
+        name,
+        tuple(made),
+        tuple(_edge(i, TopoDS.Edge_s(edges.FindKey(i))) for i in range(1, edges.Size() + 1)),
+        unit=unit,
+        source=name,
+    )
+    progress.step(0.85, "laying triangles")
+    return with_meshes(connected(form))
+
+
+def _require_step_text(path: Path, name: str) -> None:
+    try:
+        text = path.read_bytes()
+    except OSError as error:
+        reason = error.strerror or str(error)
+        raise Refused(f"{name} cannot be read: {reason}; check the path.") from error
+    if not text.strip():
+        raise Refused(f"{name} is empty, so there is no form in it; export it again.")
+    if b"ISO-10303-21" not in text[:1000]:
+        raise Refused(f"{name} is not a STEP file (it does not begin with ISO-10303-21); choose another file.")
+    if b"END-ISO-10303-21" not in text[-1000:]:
+        raise Refused(f"{name} is cut short: its end is missing; copy or export it again.")
+    if re.search(rb"[(,\s]([-+]?nan|[-+]?inf)\b", text, re.IGNORECASE):
+        raise Refused(f"{name} has numbers that are not finite; export it again.")
+
+
+def _unit(reader: STEPControl_Reader) -> str:
+    lengths, angles, solids = (TColStd_SequenceOfAsciiString() for _ in range(3))
+    reader.FileUnits(lengths, angles, solids)
+    if lengths.Length() == 0:
+        return "mm"
+    found = lengths.Value(1).ToCString().lower()
+    return UNITS.get(found, found)
+
+
+def _indexed(shape, kind) -> TopTools_IndexedMapOfShape:
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, kind, found)
+    return found
+
+
+def _vector(p) -> Array:
+    return np.array([p.X(), p.Y(), p.Z()])
+
+
+def _frame(position) -> Frame:
+    axes = (position.XDirection(), position.YDirection(), position.Direction())
+    return Frame(_vector(position.Location()), np.array([_vector(axis) for axis in axes]))
+
+
+def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Face:
+    forward = TopoDS.Face_s(face.Oriented(TopAbs_FORWARD))
+    bounds = BRepTools.UVBounds_s(forward)
+    surface = _surface(BRepAdaptor_Surface(forward), bounds)
+    outer = BRepTools.OuterWire_s(forward)
+    loops = []
+    explorer = TopExp_Explorer(forward, TopAbs_WIRE)
+    while explorer.More():
+        wire = TopoDS.Wire_s(explorer.Current())
+        loop = _loop(wire, forward, edges)
+        if loop:
+            loops.insert(0 if wire.IsSame(outer) else len(loops), loop)
+        explorer.Next()
+    if not loops:
+        raise Refused(f"Face {number} of {name} has no outline; repair it and export again.", faces=[number])
+    made = Face(number, surface, face.Orientation() == TopAbs_REVERSED, tuple(loops), 0.0)
+    area = face_area(made)
+    extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
+    if not np.isfinite(area) or area <= 1e-9 * max(extent, 1e-9) ** 2:
+        raise Refused(
+            f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number]
+        )
+    return replace(made, area=area)
+
+
+def _space_curves(face: Face, surface: Surface):
+    for loop in face.loops:
+        for c in loop:
+            yield OnSurface(surface, c.curve), c.start, c.end
+
+
+def _loop(wire, face, edges: TopTools_IndexedMapOfShape) -> tuple[Coedge, ...]:
+    coedges = []
+    walk = BRepTools_WireExplorer(wire, face)
+    while walk.More():
+        edge = walk.Current()
+        adaptor = BRepAdaptor_Curve2d(edge, face)
+        first, last = adaptor.FirstParameter(), adaptor.LastParameter()
+        if edge.Orientation() == TopAbs_REVERSED:
+            first, last = last, first
+        index = POLE if BRep_Tool.Degenerated_s(edge) else edges.FindIndex(edge) - 1
+        coedges.append(Coedge(index, _curve(adaptor, 2), first, last))
+        walk.Next()
+    return tuple(coedges)
+
+
+def _edge(number: int, edge) -> Edge:
+    if BRep_Tool.Degenerated_s(edge):
+        point = _vector(BRep_Tool.Pnt_s(TopExp.FirstVertex_s(edge)))
+        return Edge(number, Line(point, np.zeros(3)), 0.0, 1.0, ())
+    adaptor = BRepAdaptor_Curve(edge)
+    return Edge(number, _curve(adaptor, 3), adaptor.FirstParameter(), adaptor.LastParameter(), ())
+
+
+def _coordinates(p, dimension: int) -> Array:
+    return np.array([p.X(), p.Y()] if dimension == 2 else [p.X(), p.Y(), p.Z()])
+
+
+def _curve(adaptor, dimension: int) -> Curve:
+    """Lines, circles, ellipses and B-splines as they are; other kinds by a spline in their parameter."""
+    kind = adaptor.GetType()
+
+    def vector(p) -> Array:
+        return _coordinates(p, dimension)
+
+    if kind == CurveType.GeomAbs_Line:
+        line = adaptor.Line()
+        return Line(vector(line.Location()), vector(line.Direction()))
+    if kind in (CurveType.GeomAbs_Circle, CurveType.GeomAbs_Ellipse):
+        circle = kind == CurveType.GeomAbs_Circle
+        conic = adaptor.Circle() if circle else adaptor.Ellipse()
+        radii = (conic.Radius(),) * 2 if circle else (conic.MajorRadius(), conic.MinorRadius())
+        position = conic.Position() if dimension == 3 else conic.Axis()
+        x = vector(position.XDirection()) * radii[0]
+        y = vector(position.YDirection()) * radii[1]
+        return Ellipse(vector(conic.Location()), x, y)
+    if kind == CurveType.GeomAbs_BSplineCurve:
+        return _spline(adaptor.BSpline(), dimension)
+    t = np.linspace(adaptor.FirstParameter(), adaptor.LastParameter(), 401)
+    points = np.array([vector(adaptor.Value(float(s))) for s in t])
+    spline = make_interp_spline(t, points, 5)
+    return Spline(spline.t, spline.c, 5)
+
+
+def _spline(curve, dimension: int) -> Spline:
+    if curve.IsPeriodic():
+        curve = curve.Copy()
+        curve.SetNotPeriodic()
+    count = curve.NbPoles()
+    control = np.array([_coordinates(curve.Pole(i), dimension) for i in range(1, count + 1)])
+    weights = None
+    if curve.IsRational():
+        weights = np.array([curve.Weight(i) for i in range(1, count + 1)])
+    knots = _flat_knots(curve.NbKnots(), curve.Knot, curve.Multiplicity)
+    return Spline(knots, control, curve.Degree(), weights)
+
+
+def _flat_knots(count: int, knot, multiplicity) -> Array:
+    return np.repeat(
+        [knot(i) for i in range(1, count + 1)], [multiplicity(i) for i in range(1, count + 1)]
+    )
+
+
+def _surface(adaptor: BRepAdaptor_Surface, bounds) -> Surface:
+    kind = adaptor.GetType()
+    types = GeomAbs_SurfaceType
+    if kind == types.GeomAbs_Plane:
+        return Plane(_frame(adaptor.Plane().Position()))
+    if kind == types.GeomAbs_Cylinder:
+        cylinder = adaptor.Cylinder()
+        return Cylinder(_frame(cylinder.Position()), cylinder.Radius())
+    if kind == types.GeomAbs_Cone:
+        cone = adaptor.Cone()
+        return Cone(_frame(cone.Position()), cone.RefRadius(), cone.SemiAngle())
+    if kind == types.GeomAbs_Sphere:
+        sphere = adaptor.Sphere()
+        return Sphere(_frame(sphere.Position()), sphere.Radius())
+    if kind == types.GeomAbs_Torus:
+        torus = adaptor.Torus()
+        return Torus(_frame(torus.Position()), torus.MajorRadius(), torus.MinorRadius())
+    if kind == types.GeomAbs_SurfaceOfExtrusion:
+        return Extrusion(_curve(adaptor.BasisCurve(), 3), _vector(adaptor.Direction()), bounds)
+    if kind == types.GeomAbs_SurfaceOfRevolution:
+        return Revolution(_axis_frame(adaptor.AxeOfRevolution()), _curve(adaptor.BasisCurve(), 3), bounds)
+    if kind == types.GeomAbs_BSplineSurface:
+        return _spline_surface(adaptor.BSpline())
+    if kind == types.GeomAbs_BezierSurface:
+        return _spline_surface(GeomConvert.SurfaceToBSplineSurface_s(adaptor.Bezier()))
+    trimmed = Geom_RectangularTrimmedSurface(BRep_Tool.Surface_s(adaptor.Face()), *bounds)
+    smooth = GeomAbs_Shape.GeomAbs_C1
+    return _spline_surface(GeomConvert_ApproxSurface(trimmed, APPROXIMATED, smooth, smooth, 9, 9, 60, 1).Surface())
+
+
+def _axis_frame(axis) -> Frame:
+    """A frame whose z is the axis; the profile turned by angle 0 stays where it is."""
+    z = _vector(axis.Direction())
+    x = np.cross(z, np.eye(3)[np.argmin(np.abs(z))])
+    x /= np.linalg.norm(x)
+    return Frame(_vector(axis.Location()), np.array([x, np.cross(z, x), z]))
+
+
+def _spline_surface(surface) -> SplineSurface:
+    if surface.IsUPeriodic() or surface.IsVPeriodic():
+        surface = surface.Copy()
+        if surface.IsUPeriodic():
+            surface.SetUNotPeriodic()
+        if surface.IsVPeriodic():
+            surface.SetVNotPeriodic()
+    rows, columns = range(1, surface.NbUPoles() + 1), range(1, surface.NbVPoles() + 1)
+    control = np.array([[_vector(surface.Pole(i, j)) for j in columns] for i in rows])
+    weights = None
+    if surface.IsURational() or surface.IsVRational():
+        weights = np.array([[surface.Weight(i, j) for j in columns] for i in rows])
+    degrees = surface.UDegree(), surface.VDegree()
+    ruled = 1 in degrees
+    return SplineSurface(
+        _flat_knots(surface.NbUKnots(), surface.UKnot, surface.UMultiplicity),
+        _flat_knots(surface.NbVKnots(), surface.VKnot, surface.VMultiplicity),
+        control,
+        *degrees,
+        weights,
+        ruled,
+    )
+
+
+def read_step_curves(path: Path, points_each: int = 200) -> list[Array]:
+    """The edges of a STEP file as points (n, 3) in mm each, for tracing."""
+    _require_step_text(path, path.name)
+    reader = STEPControl_Reader()
+    if reader.ReadFile(str(path)) != IFSelect_RetDone:
+        raise Refused(f"{path.name} cannot be read as STEP: its contents are damaged; export it again.")
+    reader.TransferRoots()
+    edges = _indexed(reader.OneShape(), TopAbs_EDGE) if reader.NbShapes() else None
+    if edges is None or edges.Size() == 0:
+        raise Refused(f"{path.name} holds no curves; export the curves you want to trace.")
+    found = [_edge(i, TopoDS.Edge_s(edges.FindKey(i))) for i in range(1, edges.Size() + 1)]
+    return [e.curve.evaluate(np.linspace(e.start, e.end, points_each)) for e in found]
+
+
+def write_step(
+    path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()
+) -> None:
+    """Writes curves in space, and contours in the plane z = 0, as edges. Lengths in mm.
+
+    Raises CannotBeDone where there is nothing to write.
+    """
+    builder, compound = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(compound)
+    edges = [_curve_edge(curve) for curve in curves]
+    for contour in contours:
+        edges.extend(_span_edge(*span) for span in zip(*contour.spans, strict=True))
+    if not edges:
+        raise CannotBeDone("There are no curves to write as STEP; wrap or develop something first.")
+    for edge in edges:
+        builder.Add(compound, edge)
+    writer = STEPControl_Writer()
+    Interface_Static.SetCVal_s("write.step.unit", "MM")
+    Interface_Static.SetCVal_s("write.step.product.name", "curves")
+    writer.Transfer(compound, STEPControl_AsIs)
+    with whole_file(path) as temporary:
+        if writer.Write(str(temporary)) != IFSelect_RetDone:
+            raise Refused(f"{path} could not be written; check the folder and the free space.")
+
+
+def _span_edge(start: Array, end: Array, bulge: float):
+    a, b = gp_Pnt(*start, 0.0), gp_Pnt(*end, 0.0)
+    if bulge == 0:
+        return BRepBuilderAPI_MakeEdge(a, b).Edge()
+    centre, radius, angle, sweep = arc_centre(start, end, bulge)
+    middle = centre + radius * np.array([np.cos(angle + sweep / 2), np.sin(angle + sweep / 2)])
+    return BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(a, gp_Pnt(*middle, 0.0), b).Value()).Edge()
+
+
+def _curve_edge(curve: Spline | Line):
+    if isinstance(curve, Line):
+        a, b = curve.evaluate(np.array([0.0, 1.0]))
+        return BRepBuilderAPI_MakeEdge(gp_Pnt(*a), gp_Pnt(*b)).Edge()
+    knots, counts = np.unique(curve.knots, return_counts=True)
+    poles = TColgp_Array1OfPnt(1, len(curve.control))
+    for i, p in enumerate(curve.control):
+        poles.SetValue(i + 1, gp_Pnt(*map(float, p)))
+    values, multiplicities = TColStd_Array1OfReal(1, len(knots)), TColStd_Array1OfInteger(1, len(knots))
+    for i, (knot, count) in enumerate(zip(knots.tolist(), counts.tolist(), strict=True)):
+        values.SetValue(i + 1, knot)
+        multiplicities.SetValue(i + 1, count)
+    made = Geom_BSplineCurve(poles, values, multiplicities, curve.degree)
+    return BRepBuilderAPI_MakeEdge(made).Edge()

@@ -1,0 +1,209 @@
+"""Triangles with surface parameters: for looking at a form, and for developing it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.spatial import Delaunay, cKDTree
+
+from ..errors import CannotBeDone
+from ..progress import SILENT, Progress
+from .curves import Array, parameters_within
+from .form import Coedge, FaceMesh, Form
+from ..region import Region
+from .charts import chart_of
+from .unwrapped import Unwrapped, unwrap
+
+FINEST_DISPLAY = 6000
+"""Triangles of one face for display, about, at the most."""
+
+
+@dataclass(frozen=True)
+class ChartMesh:
+    """Triangles of one face in its chart.
+
+    ``points_chart`` (n, 2) and their ``points_form`` (n, 3); ``triangles`` (t, 3) anticlockwise.
+    ``outline`` (s, 4) lists the spans along edges: lower point, higher point, edge, number of the
+    lower point's sample on that edge. Two faces name the spans of an edge they share alike.
+    """
+
+    unwrapped: Unwrapped
+    points_chart: Array
+    points_form: Array
+    triangles: np.ndarray
+    outline: np.ndarray
+
+
+def with_meshes(form: Form) -> Form:
+    """The form with triangles to look at."""
+    size = form.size
+    unwrapped = [_unwrap_for_display(form, i) for i in range(len(form.faces))]
+    fineness = []
+    for face in form.faces:
+        h = max(size / 45, np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
+        if face.radius is not None:
+            h = max(min(h, face.radius / 4), np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
+        fineness.append(h)
+    meshes = chart_meshes(form, unwrapped, fineness, sag=size * 4e-4)
+    return replace(form, meshes=tuple(_display(mesh) for mesh in meshes))
+
+
+def _unwrap_for_display(form: Form, index: int) -> Unwrapped:
+    try:
+        return unwrap(form.faces[index])
+    except CannotBeDone:  # closed in every direction: looked at in plain parameters
+        return unwrap_closed(form.faces[index])
+
+
+def unwrap_closed(face) -> Unwrapped:
+    """A face closed in every direction, in plain scaled parameters: fit for looking at, no more."""
+    samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for loop in face.loops for c in loop])
+    box = np.array([samples.min(axis=0), samples.max(axis=0)])
+    window = tuple(
+        box[0, axis] if period is not None else None
+        for axis, period in enumerate(face.surface.periods)
+    )
+    return Unwrapped(face, chart_of(face.surface, face.reversed, box, window, None), face.loops)
+
+
+def _display(mesh: ChartMesh) -> FaceMesh:
+    face, chart = mesh.unwrapped.face, mesh.unwrapped.chart
+    uv = chart.unflatten(mesh.points_chart)
+    normals = face.outward(uv)
+    at_pole = np.linalg.norm(normals, axis=1) < 0.5
+    if at_pole.any():
+        corners = mesh.points_form[mesh.triangles]
+        flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        summed = np.zeros_like(normals)
+        for k in range(3):
+            np.add.at(summed, mesh.triangles[:, k], flat)
+        summed /= np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-300)
+        normals[at_pole] = summed[at_pole]
+    return FaceMesh(mesh.points_form, uv, mesh.triangles, normals)
+
+
+def chart_meshes(
+    form: Form,
+    unwrapped: Sequence[Unwrapped],
+    fineness: Sequence[float],
+    sag: float,
+    progress: Progress = SILENT,
+) -> list[ChartMesh]:
+    """Triangles of several faces that meet in the same points along the edges they share.
+
+    ``fineness`` is the edge length of each face's triangles in mm; along edges, chords also stay
+    within ``sag`` mm of the edge.
+    """
+    longest: dict[int, float] = {}
+    splits: dict[int, list[float]] = {}
+    for face, h in zip(unwrapped, fineness, strict=True):
+        for loop in face.loops:
+            for c in loop:
+                if c.edge >= 0:
+                    longest[c.edge] = min(longest.get(c.edge, np.inf), h)
+                    splits.setdefault(c.edge, []).extend((c.start, c.end))
+    samples = {}
+    for edge, h in longest.items():
+        curve = form.edges[edge].curve.evaluate
+        breaks = np.unique(np.round(splits[edge], 13))
+        parts = [
+            parameters_within(curve, a, b, sag, h) for a, b in zip(breaks[:-1], breaks[1:], strict=True)
+        ]
+        samples[edge] = np.unique(np.concatenate(parts))
+    for _ in range(6):
+        meshes, broken = [], []
+        for i, (face, h) in enumerate(zip(unwrapped, fineness, strict=True)):
+            progress.step(i / len(unwrapped), "laying triangles")
+            mesh, missing = _triangulate(face, h, samples)
+            meshes.append(mesh)
+            broken.extend(missing)
+        if not broken:
+            return meshes
+        for edge in {e for e, _ in broken if e >= 0}:
+            t = samples[edge]
+            samples[edge] = np.sort(np.concatenate([t, (t[1:] + t[:-1]) / 2]))
+        if all(edge < 0 for edge, _ in broken):
+            return meshes
+    return meshes
+
+
+def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwrapped) -> tuple[Array, Array]:
+    """Parameters along the walk, and their numbers in the edge's samples."""
+    if coedge.edge < 0:
+        t = parameters_within(
+            lambda t: face.chart_points(coedge, t), coedge.start, coedge.end, np.inf, h
+        )
+        return t, np.full(len(t), -1)
+    t = samples[coedge.edge]
+    low, high = sorted((coedge.start, coedge.end))
+    tiny = 1e-12 * max(1.0, abs(low), abs(high))
+    index = np.nonzero((t >= low - tiny) & (t <= high + tiny))[0]
+    if coedge.backwards:
+        index = index[::-1]
+    return t[index], index
+
+
+def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
+    """The mesh of one face, and which spans of its outline (edge, sample) it lacks."""
+    points: list[Array] = []
+    spans: list[tuple[int, int, int, int]] = []
+    rings = []
+    count = 0
+    for loop in face.loops:
+        first = count
+        for coedge in loop:
+            t, sample = _samples_of(coedge, samples, h, face)
+            xy = face.chart_points(coedge, t)
+            if np.abs(xy - xy[0]).max() < 1e-9:  # a pole: one point
+                continue
+            for k in range(len(t) - 1):
+                here, there = count + k, count + k + 1
+                low, high = (here, there) if sample[k] <= sample[k + 1] else (there, here)
+                spans.append((low, high, coedge.edge, min(sample[k], sample[k + 1])))
+            points.append(xy[:-1])
+            count += len(t) - 1
+        if count > first:  # the last span ends where the loop began
+            low, high, edge, number = spans[-1]
+            spans[-1] = (first if low == count else low, first if high == count else high, edge, number)
+            rings.append((first, count))
+    around = np.array(spans, int).reshape(-1, 4)
+    outline = np.vstack(points)
+    region = Region(tuple(outline[a:b] for a, b in rings))
+    inner = _filling(outline, region, h)
+    every = np.vstack([outline, inner])
+    triangles = Delaunay(every).simplices
+    corners = every[triangles]
+    e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    double = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
+    keep = region.contains(corners.mean(axis=1)) & (np.abs(double) > 1e-10 * h * h)
+    triangles = np.where((double < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[keep]
+    have = set()
+    for a, b in ((0, 1), (1, 2), (2, 0)):
+        have.update(map(tuple, np.sort(triangles[:, [a, b]], axis=1)))
+    missing = [(e, k) for a, b, e, k in around.tolist() if (min(a, b), max(a, b)) not in have]
+    used = np.unique(triangles)
+    renumber = np.full(len(every), -1)
+    renumber[used] = np.arange(len(used))
+    around = np.column_stack([renumber[around[:, :2]], around[:, 2:]])
+    around = around[(around[:, :2] >= 0).all(axis=1)]
+    mesh = ChartMesh(
+        face, every[used], face.chart.to_form(every[used]), renumber[triangles], around
+    )
+    return mesh, missing
+
+
+def _filling(outline: Array, region, h: float) -> Array:
+    """A net of equilateral triangles inside the region, clear of the outline."""
+    low, high = outline.min(axis=0), outline.max(axis=0)
+    row = h * np.sqrt(3) / 2
+    y = np.arange(low[1] + row / 2, high[1], row)
+    x = np.arange(low[0] + h / 2, high[0] + h, h)
+    grid = np.stack(np.meshgrid(x, y), axis=-1)
+    grid[1::2, :, 0] -= h / 2
+    net = grid.reshape(-1, 2)
+    net = net[region.contains(net)]
+    if not len(net):
+        return net
+    return net[cKDTree(outline).query(net)[0] > 0.55 * h]

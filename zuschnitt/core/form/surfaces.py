@@ -1,0 +1,385 @@
+"""The true surfaces of faces, evaluated without the geometry kernel.
+
+Every surface maps parameters ``uv`` (n, 2) to points (n, 3) in mm and back. Angles are in radians;
+the parametrisations are those of ISO 10303-42, so that STEP parameters can be used as they are.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import BSpline, PPoly
+from scipy.spatial import cKDTree
+
+from ..lazy import Lazy
+from .curves import Curve
+
+Array = NDArray[np.float64]
+TURN = 2 * np.pi
+
+
+@dataclass(frozen=True)
+class Frame:
+    """A place in space: ``origin`` (3,) and the rows x, y, z of ``axes`` (3, 3)."""
+
+    origin: Array
+    axes: Array
+
+    def local(self, points: Array) -> Array:
+        return (points - self.origin) @ self.axes.T
+
+    def world(self, local: Array) -> Array:
+        return self.origin + local @ self.axes
+
+    def directions(self, local: Array) -> Array:
+        return local @ self.axes
+
+
+UPRIGHT = Frame(np.zeros(3), np.eye(3))
+
+
+class Surface:
+    """What all surfaces have. ``periods`` says after which step u or v comes round again, if it does."""
+
+    kind = "freeform"
+    periods: tuple[float | None, float | None] = (None, None)
+
+    def evaluate(self, uv: Array) -> Array:
+        raise NotImplementedError
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        """The tangents along u and v, each (n, 3)."""
+        raise NotImplementedError
+
+    def project(self, points: Array) -> Array:
+        """Parameters (n, 2) of the feet of ``points`` (n, 3) on the surface."""
+        raise NotImplementedError
+
+    def normals(self, uv: Array) -> Array:
+        """Unit normals (n, 3) along du x dv; zero at a pole."""
+        du, dv = self.derivatives(uv)
+        normal = np.cross(du, dv)
+        size = np.linalg.norm(normal, axis=-1, keepdims=True)
+        return normal / np.maximum(size, 1e-300)
+
+
+@dataclass(frozen=True)
+class Plane(Surface):
+    frame: Frame
+    kind = "plane"
+
+    def evaluate(self, uv: Array) -> Array:
+        return self.frame.origin + uv @ self.frame.axes[:2]
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        x, y, _ = self.frame.axes
+        return np.broadcast_to(x, (len(uv), 3)), np.broadcast_to(y, (len(uv), 3))
+
+    def project(self, points: Array) -> Array:
+        return self.frame.local(points)[:, :2]
+
+
+@dataclass(frozen=True)
+class Cylinder(Surface):
+    frame: Frame
+    radius: float
+    kind = "cylinder"
+    periods = (TURN, None)
+
+    def evaluate(self, uv: Array) -> Array:
+        u, v = uv.T
+        return self.frame.world(
+            np.stack([self.radius * np.cos(u), self.radius * np.sin(u), v], axis=1)
+        )
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        u = uv[:, 0]
+        around = np.stack([-self.radius * np.sin(u), self.radius * np.cos(u), 0 * u], axis=1)
+        return self.frame.directions(around), np.broadcast_to(self.frame.axes[2], around.shape)
+
+    def project(self, points: Array) -> Array:
+        x, y, z = self.frame.local(points).T
+        return np.stack([np.arctan2(y, x) % TURN, z], axis=1)
+
+
+@dataclass(frozen=True)
+class Cone(Surface):
+    """``radius`` is that at v = 0; v runs along the slant; ``half_angle`` is from axis to slant."""
+
+    frame: Frame
+    radius: float
+    half_angle: float
+    kind = "cone"
+    periods = (TURN, None)
+
+    @property
+    def apex_v(self) -> float:
+        return -self.radius / np.sin(self.half_angle)
+
+    def evaluate(self, uv: Array) -> Array:
+        u, v = uv.T
+        r = self.radius + v * np.sin(self.half_angle)
+        return self.frame.world(
+            np.stack([r * np.cos(u), r * np.sin(u), v * np.cos(self.half_angle)], axis=1)
+        )
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        u, v = uv.T
+        sine, cosine = np.sin(self.half_angle), np.cos(self.half_angle)
+        r = self.radius + v * sine
+        around = np.stack([-r * np.sin(u), r * np.cos(u), 0 * u], axis=1)
+        along = np.stack([sine * np.cos(u), sine * np.sin(u), cosine + 0 * u], axis=1)
+        return self.frame.directions(around), self.frame.directions(along)
+
+    def project(self, points: Array) -> Array:
+        """The foot on the near side of the axis; on which side of the apex, the height decides."""
+        x, y, z = self.frame.local(points).T
+        sine, cosine = np.sin(self.half_angle), np.cos(self.half_angle)
+        near = (np.hypot(x, y) - self.radius) * sine + z * cosine
+        far = (-np.hypot(x, y) - self.radius) * sine + z * cosine
+        gap_near = np.abs((np.hypot(x, y) - self.radius) * cosine - z * sine)
+        gap_far = np.abs((-np.hypot(x, y) - self.radius) * cosine - z * sine)
+        beyond = gap_far < gap_near * (1 - 1e-9)
+        u = np.arctan2(y, x) + np.where(beyond, np.pi, 0)
+        return np.stack([u % TURN, np.where(beyond, far, near)], axis=1)
+
+
+@dataclass(frozen=True)
+class Sphere(Surface):
+    frame: Frame
+    radius: float
+    kind = "sphere"
+    periods = (TURN, None)
+
+    def evaluate(self, uv: Array) -> Array:
+        u, v = uv.T
+        r = self.radius * np.cos(v)
+        return self.frame.world(
+            np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1)
+        )
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        u, v = uv.T
+        r, h = self.radius * np.cos(v), self.radius * np.sin(v)
+        around = np.stack([-r * np.sin(u), r * np.cos(u), 0 * u], axis=1)
+        along = np.stack([-h * np.cos(u), -h * np.sin(u), r], axis=1)
+        return self.frame.directions(around), self.frame.directions(along)
+
+    def project(self, points: Array) -> Array:
+        x, y, z = self.frame.local(points).T
+        return np.stack([np.arctan2(y, x) % TURN, np.arctan2(z, np.hypot(x, y))], axis=1)
+
+
+@dataclass(frozen=True)
+class Torus(Surface):
+    """``ring`` is the radius of the centre line, ``radius`` that of the tube."""
+
+    frame: Frame
+    ring: float
+    radius: float
+    kind = "torus"
+    periods = (TURN, TURN)
+
+    def evaluate(self, uv: Array) -> Array:
+        u, v = uv.T
+        r = self.ring + self.radius * np.cos(v)
+        return self.frame.world(
+            np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1)
+        )
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        u, v = uv.T
+        r, a, h = self.ring + self.radius * np.cos(v), self.radius * np.cos(v), self.radius * np.sin(v)
+        around = np.stack([-r * np.sin(u), r * np.cos(u), 0 * u], axis=1)
+        along = np.stack([-h * np.cos(u), -h * np.sin(u), a], axis=1)
+        return self.frame.directions(around), self.frame.directions(along)
+
+    def project(self, points: Array) -> Array:
+        x, y, z = self.frame.local(points).T
+        v = np.arctan2(z, np.hypot(x, y) - self.ring)
+        return np.stack([np.arctan2(y, x) % TURN, v % TURN], axis=1)
+
+
+class Fitted(Surface):
+    """A surface whose points are projected by iteration; it knows its ``bounds``."""
+
+    bounds: tuple[float, float, float, float]
+    """u from, u to, v from, v to."""
+
+    def _seed_counts(self) -> tuple[int, int]:
+        return 64, 64
+
+    @cached_property
+    def _seeds(self) -> tuple[cKDTree, Array]:
+        u0, u1, v0, v1 = self.bounds
+        count_u, count_v = self._seed_counts()
+        grid = np.meshgrid(np.linspace(u0, u1, count_u), np.linspace(v0, v1, count_v), indexing="ij")
+        uv = np.stack([axis.ravel() for axis in grid], axis=1)
+        return cKDTree(self.evaluate(uv)), uv
+
+    def project(self, points: Array) -> Array:
+        """Gauss-Newton from the nearest of a grid of seeds, kept within the surface's own bounds."""
+        tree, seeds = self._seeds
+        uv = seeds[tree.query(points)[1]].copy()
+        low, high = np.array(self.bounds).reshape(2, 2).T
+        for _ in range(40):
+            du, dv = self.derivatives(uv)
+            gap = points - self.evaluate(uv)
+            a, b, c = (np.einsum("ij,ij->i", p, q) for p, q in ((du, du), (du, dv), (dv, dv)))
+            p, q = np.einsum("ij,ij->i", du, gap), np.einsum("ij,ij->i", dv, gap)
+            det = np.maximum(a * c - b * b, 1e-30 * (a + c) ** 2 + 1e-300)
+            step = np.stack([(c * p - b * q) / det, (a * q - b * p) / det], axis=1)
+            moved = uv + step
+            for axis, period in enumerate(self.periods):
+                if period is None:
+                    moved[:, axis] = np.clip(moved[:, axis], low[axis], high[axis])
+            done = np.abs(moved - uv).max(initial=0) <= 1e-14 * np.abs(high - low).max()
+            uv = moved
+            if done:
+                break
+        return uv
+
+
+@dataclass(frozen=True)
+class Revolution(Lazy, Fitted):
+    """``profile``, a curve in space, turned round the z axis of ``frame``; u is the angle."""
+
+    frame: Frame
+    profile: Curve
+    bounds: tuple[float, float, float, float]
+    periods = (TURN, None)
+
+    def evaluate(self, uv: Array) -> Array:
+        return self.frame.world(_turned(self.frame.local(self.profile.evaluate(uv[:, 1])), uv[:, 0]))
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        at = _turned(self.frame.local(self.profile.evaluate(uv[:, 1])), uv[:, 0])
+        around = np.stack([-at[:, 1], at[:, 0], 0 * at[:, 0]], axis=1)
+        slope = self.profile.derivative(uv[:, 1]) @ self.frame.axes.T
+        return self.frame.directions(around), self.frame.directions(_turned(slope, uv[:, 0]))
+
+
+@dataclass(frozen=True)
+class Extrusion(Lazy, Fitted):
+    """``profile``, a curve in space, moved along ``direction`` (3,); v is the distance."""
+
+    profile: Curve
+    direction: Array
+    bounds: tuple[float, float, float, float]
+    kind = "ruled"
+
+    def evaluate(self, uv: Array) -> Array:
+        return self.profile.evaluate(uv[:, 0]) + uv[:, 1:] * self.direction
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        along = np.broadcast_to(self.direction, (len(uv), 3))
+        return self.profile.derivative(uv[:, 0]), along
+
+
+def _turned(local: Array, angle: Array) -> Array:
+    x, y, z = local.T
+    cosine, sine = np.cos(angle), np.sin(angle)
+    return np.stack([cosine * x - sine * y, sine * x + cosine * y, z], axis=1)
+
+
+@dataclass(frozen=True)
+class SplineSurface(Lazy, Fitted):
+    """A tensor product B-spline; ``control`` (nu, nv, 3), with ``weights`` (nu, nv) a rational one."""
+
+    knots_u: Array
+    knots_v: Array
+    control: Array
+    degree_u: int
+    degree_v: int
+    weights: Array | None = None
+    ruled: bool = False
+
+    @property
+    def kind(self) -> str:  # type: ignore[override]
+        return "ruled" if self.ruled else "freeform"
+
+    @property
+    def bounds(self) -> tuple[float, float, float, float]:  # type: ignore[override]
+        return (
+            float(self.knots_u[self.degree_u]),
+            float(self.knots_u[-self.degree_u - 1]),
+            float(self.knots_v[self.degree_v]),
+            float(self.knots_v[-self.degree_v - 1]),
+        )
+
+    def _seed_counts(self) -> tuple[int, int]:
+        breaks_u, breaks_v, _ = self._patches
+        return max(48, 4 * len(breaks_u)), max(48, 4 * len(breaks_v))
+
+    @cached_property
+    def _patches(self) -> tuple[Array, Array, Array]:
+        """Breaks in u, breaks in v, and power coefficients (pu, pv, ku + 1, kv + 1, d) of each patch.
+
+        Powers rise; they are of the distance to the patch's lower corner. With weights, d is 4.
+        """
+        control = self.control
+        if self.weights is not None:
+            control = np.concatenate(
+                [control * self.weights[..., None], self.weights[..., None]], axis=2
+            )
+        breaks_u, in_u = _pieces(self.knots_u, control, self.degree_u)
+        # in_u is (ku + 1, pu, nv, d); the spline along v goes over its third axis
+        breaks_v, in_v = _pieces(self.knots_v, np.moveaxis(in_u, 2, 0), self.degree_v)
+        return breaks_u, breaks_v, np.ascontiguousarray(in_v.transpose(3, 1, 2, 0, 4))
+
+    def _powers(self, uv: Array) -> tuple[Array, Array, Array]:
+        breaks_u, breaks_v, patches = self._patches
+        i = np.clip(np.searchsorted(breaks_u, uv[:, 0], "right") - 1, 0, len(patches) - 1)
+        j = np.clip(np.searchsorted(breaks_v, uv[:, 1], "right") - 1, 0, patches.shape[1] - 1)
+        return uv[:, 0] - breaks_u[i], uv[:, 1] - breaks_v[j], i * patches.shape[1] + j
+
+    def _sum(self, patch: Array, factor_u: Array, factor_v: Array) -> Array:
+        """The polynomial of each point's patch, with given factors for each power: (n, d)."""
+        patches = self._patches[2]
+        flat = patches.reshape(-1, *patches.shape[2:])
+        if len(flat) == 1:
+            along = (factor_u @ flat[0].reshape(flat.shape[1], -1)).reshape(-1, *flat.shape[2:])
+        else:
+            along = np.einsum("na,nabd->nbd", factor_u, flat[patch])
+        return np.einsum("nb,nbd->nd", factor_v, along)
+
+    def evaluate(self, uv: Array) -> Array:
+        x, y, patch = self._powers(uv)
+        value = self._sum(
+            patch, np.vander(x, self.degree_u + 1, True), np.vander(y, self.degree_v + 1, True)
+        )
+        return value if self.weights is None else value[:, :3] / value[:, 3:]
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        x, y, patch = self._powers(uv)
+        power_u = np.vander(x, self.degree_u + 1, True)
+        power_v = np.vander(y, self.degree_v + 1, True)
+        slope_u, slope_v = _slopes(power_u), _slopes(power_v)
+        du, dv = self._sum(patch, slope_u, power_v), self._sum(patch, power_u, slope_v)
+        if self.weights is None:
+            return du, dv
+        value = self._sum(patch, power_u, power_v)
+        point = value[:, :3] / value[:, 3:]
+        return tuple((d[:, :3] - d[:, 3:] * point) / value[:, 3:] for d in (du, dv))  # type: ignore[return-value]
+
+
+def _pieces(knots: Array, control: Array, degree: int) -> tuple[Array, Array]:
+    """Breaks, and rising power coefficients (degree + 1, pieces, ...) of a spline's pieces."""
+    columns = control.reshape(len(control), -1)
+    power = np.stack(
+        [PPoly.from_spline(BSpline(knots, column, degree)).c for column in columns.T], axis=2
+    )
+    start = np.arange(degree, len(knots) - degree - 1)
+    start = start[knots[start + 1] > knots[start]]
+    breaks = np.append(knots[start], knots[-degree - 1])
+    return breaks, power[::-1][:, start].reshape(degree + 1, len(start), *control.shape[1:])
+
+
+def _slopes(powers: Array) -> Array:
+    """Factors of the derivative, from rising powers (n, k + 1)."""
+    slopes = np.zeros_like(powers)
+    slopes[:, 1:] = powers[:, :-1] * np.arange(1, powers.shape[1])
+    return slopes

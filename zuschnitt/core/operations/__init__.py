@@ -1,0 +1,1 @@
+"""The operations of the route card, one file each; the registry finds them by itself."""

@@ -1,0 +1,34 @@
+"""Domed lid: a doubly curved lid with round corners and a hole."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..form.build import domed_lid
+from ..progress import Progress
+from .form_outcome import form_outcome
+from .registry import Outcome, number, operation
+
+
+@operation(
+    "domed_lid",
+    title="Dome a lid",
+    stage="form",
+    group="Get a form",
+    gives="form",
+    takes="length, width, crown, corners, hole",
+    makes="a doubly curved lid",
+)
+@dataclass(frozen=True)
+class DomedLid:
+    length: Any = number(240, "mm", "length", above=0)
+    width: Any = number(180, "mm", "width", above=0)
+    crown: Any = number(40, "mm", "how much higher the middle is than the corners", above=0)
+    corner: Any = number(40, "mm", "radius of the corners", low=0)
+    hole: Any = number(60, "mm", "diameter of the hole; 0 for none", low=0)
+
+    sentence = "Dome a lid {length} by {width}, {crown} high, with corners of {corner} and a hole of {hole}."
+
+    def run(self, progress: Progress) -> Outcome:
+        return form_outcome(domed_lid(self.length, self.width, self.crown, self.corner, self.hole))

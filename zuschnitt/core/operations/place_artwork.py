@@ -1,0 +1,61 @@
+"""Place artwork: a drawing laid on a blank, scaled, turned and moved."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import PurePath
+from typing import Any
+
+import numpy as np
+
+from ..artwork import Artwork
+from ..develop.blank import Blank
+from ..files.artwork_file import read_artwork
+from ..progress import Progress
+from ..wording import counted, size
+from .registry import Figure, Outcome, file, number, operation, source
+
+
+@operation(
+    "place_artwork",
+    title="Place artwork",
+    stage="blank",
+    group="Mark",
+    gives="artwork",
+    takes="an SVG or DXF drawing, a blank",
+    makes="the artwork on the blank, free to drag",
+)
+@dataclass(frozen=True)
+class PlaceArtwork:
+    file: Any = file(".svg", ".dxf", hint="the SVG or DXF drawing")
+    blank: Any = source("blank", hint="the blank it lies on")
+    x: Any = number(0, "mm", "place of its origin, along x")
+    y: Any = number(0, "mm", "place of its origin, along y")
+    turn: Any = number(0, "°", "turned anticlockwise about its origin")
+    scale: Any = number(1, "", "scale; 1 is the drawing's own size", above=0)
+
+    sentence = "Place {file} on {blank} at {x}, {y}, turned by {turn}, {scale} times its size."
+
+    def run(self, progress: Progress) -> Outcome:
+        artwork = read_artwork(self.file.content, self.file.name, progress.part(0, 0.8))
+        placed = artwork.placed(self.scale, self.turn, (self.x, self.y))
+        progress.step(0.9, "measuring")
+        x0, y0, x1, y1 = placed.bounds
+        figures = (
+            Figure("curves", f"{len(placed.contours):,}", "blank"),
+            Figure("points", f"{placed.segments:,}", "blank"),
+            Figure("size", size(x1 - x0, y1 - y0), "blank"),
+            Figure("to the edge", _clearance(placed, self.blank), "blank"),
+        )
+        brief = f"{PurePath(self.file.name).name} · {counted(len(placed.contours), 'curve')} · {x1 - x0:.1f} mm wide"
+        return Outcome("artwork", placed, figures, artwork.messages, brief)
+
+
+def _clearance(artwork: Artwork, blank: Blank) -> str:
+    """How far inside the outline the artwork stays, or how far it leaves it."""
+    points = np.vstack([contour.flattened(0.1) for contour in artwork.contours])
+    inside = blank.region.contains(points, 1e-6)
+    gaps = blank.region.distance(points)
+    if inside.all():
+        return f"inside, {gaps.min():.1f} mm"
+    return f"outside by {gaps[~inside].max():.1f} mm"

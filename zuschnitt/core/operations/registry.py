@@ -1,0 +1,179 @@
+"""What an operation of the route card is: its parameters, its sentence, and its run.
+
+An operation is a frozen dataclass in a file of its own, registered by ``@operation``. Its fields are
+made by the functions below and carry all that the window, the command line and the job file need.
+When it runs, its fields hold plain values: numbers for expressions, results for sources.
+"""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, fields
+from functools import cache
+from typing import Any, TypeVar
+
+from ..errors import Refused
+
+T = TypeVar("T", bound=type)
+
+GROUPS = ("Get a form", "Develop", "Mark", "Carry back", "Cut out")
+"""The list of operations, in the order in which the work is done."""
+
+STAGES = ("form", "form>blank", "blank", "blank>form")
+"""On which side an operation works, or from which side to which it carries."""
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One value in an operation's sentence.
+
+    ``kind`` is number, choice, source, sources, faces, vector, file or text. ``words`` is how an empty
+    value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in ``unit``,
+    ``choices`` the keys and wordings of a choice, ``accepts`` the kinds of result of a source or the
+    endings of a file. ``of`` names the source whose rows ``sources`` gathers.
+    """
+
+    kind: str
+    name: str = ""
+    default: Any = ""
+    unit: str = ""
+    low: float | None = None
+    high: float | None = None
+    above: float | None = None
+    choices: Mapping[str, str] | None = None
+    accepts: tuple[str, ...] = ()
+    words: str = ""
+    hint: str = ""
+    of: str = ""
+
+
+def _made(parameter: Parameter):
+    return field(default=parameter.default, metadata={"parameter": parameter})
+
+
+def number(default: float | str, unit: str, hint: str, *, low=None, high=None, above=None, words=""):
+    """A number or expression. ``above``: it must be greater; an empty default may stay empty."""
+    return _made(
+        Parameter("number", default=str(default), unit=unit, hint=hint, low=low, high=high, above=above, words=words)
+    )
+
+
+def choice(default: str, choices: Mapping[str, str], hint: str):
+    return _made(Parameter("choice", default=default, choices=choices, hint=hint))
+
+
+def source(*accepts: str, hint: str):
+    """The result of an earlier row; empty means the nearest one above that fits."""
+    return _made(Parameter("source", accepts=accepts, hint=hint, words="nothing yet"))
+
+
+def sources(*accepts: str, of: str, hint: str):
+    """The results of all earlier rows that fit and work on the same ``of``."""
+    return _made(Parameter("sources", default="all", accepts=accepts, of=of, hint=hint, choices={
+        "all": "all that is marked on it", "none": "nothing else"}))  # fmt: skip
+
+
+def faces(hint: str):
+    return _made(Parameter("faces", default="all", hint=hint))
+
+
+def vector(words: str, hint: str):
+    """Three numbers or expressions with commas between; empty means what ``words`` say."""
+    return _made(Parameter("vector", words=words, hint=hint))
+
+
+def file(*endings: str, hint: str):
+    """The name of an asset of the job."""
+    return _made(Parameter("file", accepts=endings, hint=hint, words="no file yet"))
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One figure of a row: what it is, its text with the unit, and the side it belongs to."""
+
+    label: str
+    text: str
+    side: str = ""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a row gives: ``value`` of a ``kind`` (form, blank, artwork, wrapped, traced, drawing)."""
+
+    kind: str
+    value: Any
+    figures: tuple[Figure, ...] = ()
+    messages: tuple[str, ...] = ()
+    brief: str = ""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """An operation as it stands in the list."""
+
+    key: str
+    title: str
+    stage: str
+    group: str
+    gives: str
+    takes: str
+    makes: str
+    type: type
+    parameters: tuple[Parameter, ...]
+
+    def parameter(self, name: str) -> Parameter:
+        for parameter in self.parameters:
+            if parameter.name == name:
+                return parameter
+        known = ", ".join(p.name for p in self.parameters)
+        raise Refused(f"{self.title} has no value '{name}'; it has {known}.")
+
+    def defaults(self) -> dict[str, Any]:
+        return {parameter.name: parameter.default for parameter in self.parameters}
+
+
+_entries: dict[str, Entry] = {}
+
+
+def operation(
+    key: str, *, title: str, stage: str, group: str, gives: str, takes: str, makes: str
+) -> Callable[[T], T]:
+    """Registers an operation. ``takes`` and ``makes`` say in words what goes in and what comes out."""
+
+    def register(cls: T) -> T:
+        if key in _entries:
+            raise ValueError(f"two operations are called {key}")
+        if stage not in STAGES or group not in GROUPS:
+            raise ValueError(f"{key} names an unknown stage or group")
+        parameters = tuple(
+            _named(f.metadata["parameter"], f.name) for f in fields(cls) if "parameter" in f.metadata
+        )
+        _entries[key] = Entry(key, title, stage, group, gives, takes, makes, cls, parameters)
+        return cls
+
+    return register
+
+
+def _named(parameter: Parameter, name: str) -> Parameter:
+    from dataclasses import replace
+
+    return replace(parameter, name=name)
+
+
+@cache
+def entries() -> Mapping[str, Entry]:
+    """All operations by key, in the order of the groups; each file of this package registers its own."""
+    package = importlib.import_module(__package__)
+    for module in pkgutil.iter_modules(package.__path__):
+        importlib.import_module(f"{__package__}.{module.name}")
+    return dict(sorted(_entries.items(), key=lambda item: (GROUPS.index(item[1].group), item[1].title)))
+
+
+def entry(key: str) -> Entry:
+    """The operation of that key. Raises Refused where this version does not know it."""
+    found = entries().get(key)
+    if found is None:
+        raise Refused(f"This version does not know the operation '{key}'; open the job with a newer one.")
+    return found

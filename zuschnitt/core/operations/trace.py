@@ -1,0 +1,42 @@
+"""Trace: curves from the form to the blank."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..carry.curves import deviation, trace
+from ..files.curve_file import read_curves
+from ..progress import Progress
+from ..wording import counted, distance, length
+from .registry import Figure, Outcome, file, operation, source
+
+
+@operation(
+    "trace",
+    title="Trace",
+    stage="form>blank",
+    group="Mark",
+    gives="traced",
+    takes="curves on the form, from STEP or JSON",
+    makes="the same curves on the blank",
+)
+@dataclass(frozen=True)
+class Trace:
+    file: Any = file(".step", ".stp", ".json", hint="the curves, as STEP edges or JSON points")
+    blank: Any = source("blank", hint="the blank they go to")
+
+    sentence = "Trace {file} from the form to {blank}."
+
+    def run(self, progress: Progress) -> Outcome:
+        curves, names = read_curves(self.file.content, self.file.name)
+        progress.step(0.5, "tracing")
+        traced, messages = trace(self.blank.correspondence, curves, names)
+        worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)
+        figures = (
+            Figure("curves", f"{len(traced):,}", "blank"),
+            Figure("length on the form", length(sum(c.length_form for c in traced)), "form"),
+            Figure("length on the blank", length(sum(c.length_blank for c in traced)), "blank"),
+            Figure("deviation", distance(worst)),
+        )
+        return Outcome("traced", traced, figures, messages, f"{counted(len(traced), 'curve')} to the blank")

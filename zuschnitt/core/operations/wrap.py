@@ -1,0 +1,42 @@
+"""Wrap: artwork from the blank onto the form."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..carry.curves import deviation, outside_message, wrap
+from ..progress import Progress
+from ..wording import counted, distance, length
+from .registry import Figure, Outcome, operation, source
+
+
+@operation(
+    "wrap",
+    title="Wrap",
+    stage="blank>form",
+    group="Carry back",
+    gives="wrapped",
+    takes="artwork on a blank",
+    makes="its curves on the true surface of the form",
+)
+@dataclass(frozen=True)
+class Wrap:
+    artwork: Any = source("artwork", hint="the artwork that is wrapped")
+    blank: Any = source("blank", hint="the blank it lies on")
+
+    sentence = "Wrap {artwork} from {blank} onto the form, as lines."
+
+    def run(self, progress: Progress) -> Outcome:
+        curves = wrap(self.blank.correspondence, self.artwork.contours)
+        progress.step(0.7, "measuring the deviation")
+        worst = max((deviation(self.blank.correspondence, c) for c in curves), default=0.0)
+        outside = outside_message(curves)
+        figures = (
+            Figure("curves", f"{len(curves):,}", "form"),
+            Figure("length on the form", length(sum(c.length_form for c in curves)), "form"),
+            Figure("length on the blank", length(sum(c.length_blank for c in curves)), "blank"),
+            Figure("deviation", distance(worst)),
+        )
+        brief = f"{counted(len(curves), 'curve')} onto the form · deviation {distance(worst)}"
+        return Outcome("wrapped", curves, figures, (outside,) if outside else (), brief)

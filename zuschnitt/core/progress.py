@@ -1,0 +1,31 @@
+"""How long work tells where it is, and hears that it shall stop."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from .errors import Cancelled
+
+
+class Progress:
+    """Passed down into long work. ``step`` is cheap and raises ``Cancelled`` when asked to stop."""
+
+    def __init__(
+        self,
+        tell: Callable[[float, str], None] = lambda fraction, text: None,
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> None:
+        self._tell, self._stopped = tell, stopped
+
+    def step(self, fraction: float, text: str = "") -> None:
+        """``fraction`` of the work (0 to 1) is done; ``text`` says what is being done."""
+        if self._stopped():
+            raise Cancelled()
+        self._tell(fraction, text)
+
+    def part(self, start: float, end: float) -> Progress:
+        """Progress of a part of the work that takes from ``start`` to ``end`` of the whole."""
+        return Progress(lambda f, text: self._tell(start + f * (end - start), text), self._stopped)
+
+
+SILENT = Progress()

@@ -1,0 +1,97 @@
+"""A region of the plane, asked for many points at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+
+from .form.curves import Array
+from .lazy import Lazy
+
+CELLS = 192
+SAMPLES = 4000
+
+
+@dataclass(frozen=True)
+class Region(Lazy):
+    """Bounded by closed polylines ``rings``, each (n, 2): even-odd, holes by a ring inside."""
+
+    rings: tuple[Array, ...]
+
+    @cached_property
+    def shape(self) -> shapely.Geometry:
+        area = shapely.Polygon()
+        for ring in self.rings:
+            if len(ring) >= 3:
+                area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))
+        shapely.prepare(area)
+        return area
+
+    @cached_property
+    def _spans(self) -> tuple[Array, Array, cKDTree, np.ndarray]:
+        """Starts and directions of the boundary's spans, and a tree of samples with their spans."""
+        start = np.vstack(self.rings)
+        direction = np.vstack([np.roll(ring, -1, axis=0) - ring for ring in self.rings])
+        step = np.abs(direction).sum() / SAMPLES
+        count = np.ceil(np.linalg.norm(direction, axis=1) / max(step, 1e-12)).astype(int) + 1
+        span = np.repeat(np.arange(len(start)), count)
+        part = (np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)) / count[span]
+        return start, direction, cKDTree(start[span] + part[:, None] * direction[span]), span
+
+    @cached_property
+    def _raster(self) -> tuple[Array, Array, Array]:
+        """Low corner, cell size, and for each cell 0 outside, 1 inside, 2 touched by the boundary."""
+        points = np.vstack(self.rings)
+        low, high = points.min(axis=0), points.max(axis=0)
+        cell = np.maximum((high - low) / CELLS, 1e-12)
+        centres = low + (np.indices((CELLS, CELLS)).reshape(2, -1).T + 0.5) * cell
+        kind = shapely.contains_xy(self.shape, centres).astype(np.int8).reshape(CELLS, CELLS)
+        for ring in self.rings:
+            kind[tuple(_cells_touched(np.vstack([ring, ring[:1]]), low, cell))] = 2
+        return low, cell, kind
+
+    def contains(self, points: Array, margin: float = 0.0) -> Array:
+        """Which of ``points`` (n, 2) are inside, or not further outside than ``margin`` mm."""
+        low, cell, kind = self._raster
+        with np.errstate(invalid="ignore"):
+            index = np.nan_to_num((points - low) / cell, nan=-1, posinf=-1, neginf=-1)
+        index = np.clip(np.floor(index), -1, CELLS).astype(int)
+        off = ((index < 0) | (index >= CELLS)).any(axis=1)
+        found = np.where(off, 0, kind[tuple(np.clip(index, 0, CELLS - 1).T)])
+        inside = found == 1
+        unsure = np.nonzero(found == 2)[0]
+        if len(unsure):
+            inside[unsure] = shapely.contains_xy(self.shape, points[unsure])
+        if margin > 0 and not inside.all():
+            out = np.nonzero(~inside & np.isfinite(points).all(axis=1))[0]
+            inside[out] = self.distance(points[out]) <= margin
+        return inside
+
+    def distance(self, points: Array) -> Array:
+        """Distances (n,) of ``points`` (n, 2) to the region's boundary, in mm."""
+        if not len(points):
+            return np.zeros(0)
+        start, direction, tree, span = self._spans
+        nearest = span[tree.query(points, k=4)[1]]
+        along = direction[nearest]
+        to_point = points[:, None] - start[nearest]
+        size = np.maximum((along**2).sum(axis=2), 1e-300)
+        part = np.clip((to_point * along).sum(axis=2) / size, 0, 1)
+        return np.linalg.norm(to_point - part[..., None] * along, axis=2).min(axis=1)
+
+
+def _cells_touched(line: Array, low: Array, cell: Array) -> Array:
+    """Indices (2, k) of all cells that may meet the polyline (n, 2), with their neighbours."""
+    start, end = (line[:-1] - low) / cell, (line[1:] - low) / cell
+    steps = np.ceil(np.abs(end - start).max(axis=1) * 2).astype(int) + 1
+    which = np.repeat(np.arange(len(steps)), steps)
+    part = (np.arange(len(which)) - np.repeat(np.cumsum(steps) - steps, steps)) / steps[which]
+    samples = np.floor(start[which] + part[:, None] * (end - start)[which]).astype(int)
+    samples = np.vstack([samples, np.floor(line[-1:] - low) / cell]).astype(int)
+    around = np.stack(np.meshgrid([-1, 0, 1], [-1, 0, 1]), axis=-1).reshape(-1, 2)
+    cells = np.unique((samples[:, None] + around).reshape(-1, 2), axis=0)
+    return np.clip(cells, 0, CELLS - 1).T

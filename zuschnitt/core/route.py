@@ -1,0 +1,294 @@
+"""The job: rows of the route card, values, assets. A job is a value; every edit makes a new one."""
+
+from __future__ import annotations
+
+import hashlib
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any
+
+from .errors import Refused
+from .expressions import named_values, value_of, values_in_note
+from .lazy import Lazy
+from .operations.registry import Entry, Parameter, entries, entry
+
+
+@dataclass(frozen=True)
+class Row:
+    """One operation. ``parameters`` are as they are written: expressions, row ids, words.
+
+    ``extra`` holds what a newer version may have put there; it survives a load and save.
+    """
+
+    id: str
+    number: int
+    operation: str
+    parameters: Mapping[str, Any]
+    note: str = ""
+    enabled: bool = True
+    title: str = ""
+    extra: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def name(self) -> str:
+        """Its own title, or its operation's."""
+        known = entries().get(self.operation)
+        return self.title or (known.title if known else self.operation)
+
+
+@dataclass(frozen=True)
+class Asset(Lazy):
+    """A file that was brought in, untouched."""
+
+    name: str
+    content: bytes
+
+    @cached_property
+    def sha256(self) -> str:
+        return hashlib.sha256(self.content).hexdigest()
+
+
+@dataclass(frozen=True)
+class Job(Lazy):
+    """The whole job. ``values`` are (name, expression) pairs; ``assets`` go by their name."""
+
+    name: str = "New job"
+    rows: tuple[Row, ...] = ()
+    values: tuple[tuple[str, str], ...] = ()
+    material: str = "steel sheet"
+    thickness: str = "1.0"
+    unit: str = "mm"
+    assets: Mapping[str, Asset] = field(default_factory=dict)
+    extra: Mapping[str, Any] = field(default_factory=dict)
+
+    def row(self, key: str | int) -> Row:
+        """The row of that id or number. Raises Refused where there is none."""
+        for row in self.rows:
+            if key in (row.id, row.number) or str(row.number) == str(key):
+                return row
+        raise Refused(f"There is no row {key} on the route card; its rows are {self._numbers()}.")
+
+    def _numbers(self) -> str:
+        return ", ".join(str(row.number) for row in self.rows) or "none yet"
+
+    def place(self, row_id: str) -> int:
+        return next(i for i, row in enumerate(self.rows) if row.id == row_id)
+
+    @cached_property
+    def numbers(self) -> dict[str, float]:
+        """All named values: those of the job, its thickness, and those written in notes."""
+        noted = [pair for row in self.rows for pair in values_in_note(row.note)]
+        own = {name for name, _ in self.values}
+        thickness = [] if "thickness" in own else [("thickness", self.thickness)]
+        return named_values([*thickness, *(p for p in noted if p[0] not in own), *self.values])
+
+    # --- what a row works on -------------------------------------------------------------------
+
+    def source(self, row: Row, parameter: Parameter) -> Row | None:
+        """The row whose result ``parameter`` of ``row`` takes; None where nothing above fits."""
+        asked = row.parameters.get(parameter.name, parameter.default)
+        above = self.rows[: self.place(row.id)]
+        if asked:
+            return next((r for r in above if r.id == asked), None)
+        return next((r for r in reversed(above) if _gives(r) in parameter.accepts), None)
+
+    def gathered(self, row: Row, parameter: Parameter) -> tuple[Row, ...]:
+        """The rows that a ``sources`` parameter gathers."""
+        known = entry(row.operation)
+        if row.parameters.get(parameter.name, parameter.default) == "none":
+            return ()
+        base = self.source(row, known.parameter(parameter.of))
+        found = []
+        for above in self.rows[: self.place(row.id)]:
+            if above.enabled and _gives(above) in parameter.accepts:
+                theirs = next((p for p in entry(above.operation).parameters if p.name == parameter.of), None)
+                if theirs is not None and base is not None and self.source(above, theirs) == base:
+                    found.append(above)
+        return tuple(found)
+
+    def sources(self, row: Row) -> tuple[Row, ...]:
+        """All rows that ``row`` takes results from."""
+        known = entries().get(row.operation)
+        found: list[Row] = []
+        for parameter in known.parameters if known else ():
+            if parameter.kind == "source" and (taken := self.source(row, parameter)):
+                found.append(taken)
+            elif parameter.kind == "sources":
+                found.extend(self.gathered(row, parameter))
+        return tuple(found)
+
+    def depends(self, row: Row, on: Row) -> bool:
+        """Whether ``row`` works on ``on``, directly or through others."""
+        return any(taken.id == on.id or self.depends(taken, on) for taken in self.sources(row))
+
+    # --- edits ---------------------------------------------------------------------------------
+
+    def added(self, operation: str, after: str | None = None, **parameters: Any) -> Job:
+        """With a new row after the row ``after``, or at the end. Later rows keep their numbers."""
+        known = entry(operation)
+        place = len(self.rows) if after is None else self.place(after) + 1
+        row = Row(uuid.uuid4().hex[:8], 0, operation, {**known.defaults(), **parameters})
+        for name, value in parameters.items():
+            self._check(known, name, value)
+        return replace(self, rows=_numbered((*self.rows[:place], row, *self.rows[place:]), place))
+
+    def removed(self, row_id: str) -> Job:
+        return replace(self, rows=tuple(row for row in self.rows if row.id != row_id))
+
+    def moved(self, row_id: str, by: int) -> Job:
+        """With the row moved up (``by`` < 0) or down. Raises Refused where its inputs do not allow it."""
+        rows = list(self.rows)
+        place = self.place(row_id)
+        target = max(0, min(len(rows) - 1, place + by))
+        if target == place:
+            return self
+        row = rows[place]
+        passed = rows[target:place] if target < place else rows[place + 1 : target + 1]
+        for other in passed:
+            upper, lower = (other, row) if target < place else (row, other)
+            if any(taken.id == upper.id for taken in self.sources(lower)):
+                raise Refused(
+                    f"Row {lower.number} works on row {upper.number} and must stay below it; "
+                    "change what it works on first."
+                )
+        rows.insert(target, rows.pop(place))
+        numbers = [r.number for r in self.rows]
+        return replace(
+            self, rows=tuple(replace(r, number=n) for r, n in zip(rows, numbers, strict=True))
+        )
+
+    def changed(self, row_id: str, **changes: Any) -> Job:
+        """With ``note``, ``enabled`` or ``title`` of a row changed."""
+        return self._with(replace(self.row(row_id), **changes))
+
+    def set(self, row_id: str, name: str, value: Any) -> Job:
+        """With one parameter changed. Raises Refused, changing nothing, where the value is not good."""
+        row = self.row(row_id)
+        known = entry(row.operation)
+        self._check(known, name, value, row)
+        return self._with(replace(row, parameters={**row.parameters, name: value}))
+
+    def set_many(self, row_id: str, values: Mapping[str, Any]) -> Job:
+        job = self
+        for name, value in values.items():
+            job = job.set(row_id, name, value)
+        return job
+
+    def with_value(self, name: str, text: str | None) -> Job:
+        """With a named value set, or removed where ``text`` is None; checks all that use it."""
+        kept = [(n, text if n == name else t) for n, t in self.values if n != name or text is not None]
+        if text is not None and name not in {n for n, _ in kept}:
+            kept.append((name, text))
+        job = replace(self, values=tuple((n, t) for n, t in kept if t is not None))
+        job.check_numbers()
+        return job
+
+    def with_asset(self, asset: Asset) -> Job:
+        return replace(self, assets={**self.assets, asset.name: asset})
+
+    def check_numbers(self) -> None:
+        """Raises Refused where a named value, or a number that uses one, cannot be worked out."""
+        _ = self.numbers
+        for row in self.rows:
+            known = entries().get(row.operation)
+            for parameter in known.parameters if known else ():
+                if parameter.kind in ("number", "vector"):
+                    try:
+                        resolved(parameter, row.parameters.get(parameter.name, parameter.default), self.numbers)
+                    except Refused as error:
+                        raise Refused(f"Row {row.number}: {error.sentence}") from error
+
+    def _with(self, changed: Row) -> Job:
+        return replace(self, rows=tuple(changed if r.id == changed.id else r for r in self.rows))
+
+    def _check(self, known: Entry, name: str, value: Any, row: Row | None = None) -> None:
+        parameter = known.parameter(name)
+        if parameter.kind == "source" and value and row is not None:
+            source = next((r for r in self.rows[: self.place(row.id)] if r.id == value), None)
+            if source is None or _gives(source) not in parameter.accepts:
+                raise Refused(f"That row gives no {' or '.join(parameter.accepts)} for {known.title}; pick another.")
+        resolved(parameter, value, self.numbers)
+
+
+def _gives(row: Row) -> str:
+    known = entries().get(row.operation)
+    return known.gives if known else ""
+
+
+def _numbered(rows: tuple[Row, ...], place: int) -> tuple[Row, ...]:
+    """Gives the new row at ``place`` a number; only where there is no room are all numbered anew."""
+    before = rows[place - 1].number if place else 0
+    after = rows[place + 1].number if place + 1 < len(rows) else None
+    wanted = before + 10 if after is None else (before + after) // 2
+    if after is not None and not before < wanted < after:
+        return tuple(replace(row, number=10 * (i + 1)) for i, row in enumerate(rows))
+    return (*rows[:place], replace(rows[place], number=wanted), *rows[place + 1 :])
+
+
+def resolved(parameter: Parameter, value: Any, numbers: Mapping[str, float]) -> Any:
+    """What an operation gets for a value as written, sources apart. Raises Refused where it is no good.
+
+    A number gives a float (None where it may be empty and is), a vector three floats or None, faces
+    "all" or a tuple of numbers.
+    """
+    kind = parameter.kind
+    if kind == "number":
+        if str(value).strip() == "" and parameter.default == "":
+            return None
+        result = value_of(value, numbers)
+        unit = f" {parameter.unit}" if parameter.unit else ""
+        if parameter.above is not None and result <= parameter.above:
+            raise Refused(f"{parameter.hint}: {result:g} is too small; it must be above {parameter.above:g}{unit}.")
+        if parameter.low is not None and result < parameter.low:
+            raise Refused(f"{parameter.hint}: {result:g} is too small; at least {parameter.low:g}{unit}.")
+        if parameter.high is not None and result > parameter.high:
+            raise Refused(f"{parameter.hint}: {result:g} is too large; at most {parameter.high:g}{unit}.")
+        return result
+    if kind == "vector":
+        return _vector(value, numbers)
+    if kind == "faces":
+        return picked_faces(value)
+    if kind in ("choice", "sources") and value not in (parameter.choices or {}):
+        raise Refused(f"'{value}' is not one of {', '.join(parameter.choices or {})}; choose one of them.")
+    return value
+
+
+def _vector(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
+    if not str(value).strip():
+        return None
+    parts = _split(str(value)) if isinstance(value, str) else list(value)
+    if len(parts) != 3:
+        raise Refused(f"'{value}' must be three numbers with commas between, such as 0, 120, 40.")
+    x, y, z = (value_of(part, numbers) for part in parts)
+    return x, y, z
+
+
+def _split(text: str) -> list[str]:
+    """Splits at commas outside brackets."""
+    parts, depth = [""], 0
+    for letter in text:
+        depth += (letter == "(") - (letter == ")")
+        if letter == "," and depth == 0:
+            parts.append("")
+        else:
+            parts[-1] += letter
+    return parts
+
+
+def picked_faces(value: Any) -> str | tuple[int, ...]:
+    """ "all", or the numbers of "1, 4" or "1-3". Raises Refused for anything else."""
+    text = str(value).strip().lower()
+    if text == "all":
+        return "all"
+    numbers: list[int] = []
+    try:
+        for part in text.replace(";", ",").split(","):
+            first, _, last = part.strip().partition("-")
+            numbers.extend(range(int(first), int(last or first) + 1))
+    except ValueError:
+        raise Refused(f"'{value}' names no faces; write all, or numbers such as 1, 4.") from None
+    if not numbers or len(numbers) > 100_000:
+        raise Refused("No face is picked; pick at least one, or write all.")
+    return tuple(sorted(set(numbers)))

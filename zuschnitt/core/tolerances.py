@@ -1,0 +1,24 @@
+"""Every tolerance of the program, named once. Lengths in mm, angles in radians."""
+
+from math import radians
+
+SAME_POINT = 1e-7
+"""Two points nearer than this are one."""
+
+SMOOTH_ANGLE = radians(1.0)
+"""Faces whose normals differ by less than this along their edge continue each other."""
+
+JOIN = 1e-6
+"""Developed edges join when they match within this part of their length."""
+
+CURVE = 0.01
+"""Curves that are neither lines nor arcs are flattened to this distance."""
+
+OUTLINE = 0.001
+"""Outlines of a blank that are neither lines nor arcs are flattened to this distance."""
+
+ON_SURFACE = 1e-6
+"""Carried points lie on the true surface within this distance."""
+
+OFF_FORM = 0.05
+"""Points given as lying on the form may be this far off it before it is said."""

@@ -1,0 +1,40 @@
+"""Figures as the trade writes them."""
+
+from __future__ import annotations
+
+PLURALS = {"plane": "planes", "freeform": "free forms", "torus": "tori"}
+
+
+def counted(count: int, word: str) -> str:
+    """ "1 cone", "3 planes"."""
+    if count == 1:
+        return f"1 {'free form' if word == 'freeform' else word}"
+    return f"{count:,} {PLURALS.get(word, word + 's')}"
+
+
+def area(square_mm: float) -> str:
+    """Square metres from a tenth of one up, else square centimetres, or mm² when small."""
+    if square_mm >= 1e5:
+        return f"{square_mm / 1e6:.4f} m²"
+    if square_mm >= 1e3:
+        return f"{square_mm / 1e2:.2f} cm²"
+    return f"{square_mm:.2f} mm²"
+
+
+def length(mm: float) -> str:
+    """Metres from one up, else mm."""
+    return f"{mm / 1000:.2f} m" if mm >= 1000 else f"{mm:.1f} mm"
+
+
+def size(*mm: float) -> str:
+    return " × ".join(f"{value:.1f}" for value in mm)
+
+
+def percent(value: float) -> str:
+    """With a sign; ±0.00 where it rounds to nothing."""
+    return "±0.00 %" if abs(value) < 0.005 else f"{value:+.2f} %"
+
+
+def distance(mm: float) -> str:
+    """Small distances such as a round trip: three decimals."""
+    return f"{mm:.3f} mm"

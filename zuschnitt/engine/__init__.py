@@ -1,0 +1,1 @@
+"""Runs routes in a process of its own: progress, cancel, crash and restart."""

@@ -1,0 +1,95 @@
+"""The engine process: evaluates the newest job it was sent, and says how each row stands."""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+import time
+from dataclasses import replace
+from multiprocessing.connection import Connection
+
+from ..core.evaluate import Evaluator, keys
+from ..core.operations.registry import entries
+from ..core.progress import Progress
+from ..core.route import Job, Row
+
+EVERY = 0.05
+"""Progress is told no more often than this, in seconds."""
+
+
+class Worker:
+    """Messages in: ("evaluate", generation, job, crashed), ("cancel",). Out: see ``engine.Engine``."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection = connection
+        self._evaluator = Evaluator()
+        self._news = threading.Condition()
+        self._waiting: tuple[int, Job, dict[str, str]] | None = None
+        self._wanted: set[str] = set()
+        self._cancelled = False
+        self._sent: dict[str, str] = {}
+
+    def run(self) -> None:
+        entries()
+        threading.Thread(target=self._listen, daemon=True).start()
+        while True:
+            with self._news:
+                while self._waiting is None:
+                    self._news.wait()
+                (generation, job, crashed), self._waiting = self._waiting, None
+                self._cancelled = False
+            self._evaluate(generation, job, crashed)
+
+    def _listen(self) -> None:
+        try:
+            while True:
+                message = self._connection.recv()
+                if message[0] == "evaluate":
+                    _, generation, job, crashed = message
+                    wanted = set(keys(job).values())
+                    with self._news:
+                        self._waiting, self._wanted = (generation, job, crashed), wanted
+                        self._news.notify()
+                elif message[0] == "cancel":
+                    self._cancelled = True
+        except (EOFError, OSError):
+            os._exit(0)  # the window is gone, whatever is being computed
+
+    def _evaluate(self, generation: int, job: Job, crashed: dict[str, str]) -> None:
+        for row, state in self._evaluator.evaluate(job, lambda r, k: self._progress(generation, r, k), crashed):
+            if self._waiting is not None and state.status == "stopped":
+                return  # a newer job is there: what is left of this one interests nobody
+            outcome = state.outcome
+            if outcome is not None and self._sent.get(row.id) == state.key:
+                state = replace(state, outcome=None)
+            elif outcome is not None:
+                self._sent[row.id] = state.key
+            self._connection.send(("row", generation, row.id, state))
+        self._connection.send(("finished", generation))
+
+    def _progress(self, generation: int, row: Row, key: str) -> Progress:
+        last = 0.0
+        self._connection.send(("running", generation, row.id, key))
+
+        def tell(fraction: float, text: str) -> None:
+            nonlocal last
+            now = time.monotonic()
+            if now - last >= EVERY:
+                last = now
+                self._connection.send(("progress", generation, row.id, fraction, text))
+
+        def stopped() -> bool:
+            return self._cancelled or (self._waiting is not None and key not in self._wanted)
+
+        return Progress(tell, stopped)
+
+
+def main() -> None:
+    """Entry of the process; its one argument is the file descriptor of the connection."""
+    os.nice(4)  # the window's own drawing goes first
+    Worker(Connection(int(sys.argv[1]))).run()
+
+
+if __name__ == "__main__":
+    main()
