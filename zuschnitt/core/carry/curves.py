@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.interpolate import make_interp_spline
 
 from ..contour import Contour
 from ..correspondence import Correspondence
@@ -56,6 +55,8 @@ class CarriedCurve(Lazy):
 
 def smooth_through(points: Array) -> Spline | Line:
     """A cubic spline through ``points`` (n, 3) by their chord lengths; a line through two."""
+    from scipy.interpolate import make_interp_spline
+
     chords = np.linalg.norm(np.diff(points, axis=0), axis=1)
     points = points[np.r_[True, chords > 1e-12]]
     if len(points) <= 2:

@@ -6,7 +6,6 @@ import time
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.stats import qmc
 
 from ..correspondence import Correspondence
 from ..errors import CannotBeDone, Refused, WrongCall
@@ -18,7 +17,6 @@ from ..triangles import signed_double_areas
 from .blank import Blank, Figures, StretchMesh
 from .exact import lay_exact, refuse_doubly_curved
 from .placing import Hold, locate_hold, motion_to_hold
-from .sheet import lay_relaxed
 
 WAYS = ("auto", "exact", "relaxed")
 SEAMS = ("auto", "own", "hold", "opposite")
@@ -65,6 +63,8 @@ def develop(
     if way == "exact":
         flat = lay_exact(form, unwrapped, placed.face, progress.part(0.0, 0.8))
     else:
+        from .sheet import lay_relaxed  # sparse solvers are slow to import
+
         flat = lay_relaxed(form, unwrapped, placed.face, edge_length, progress.part(0.0, 0.9))
         mesh = flat.mesh
     progress.step(0.92, "measuring")
@@ -121,7 +121,8 @@ def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str) -> dic
 
 
 def _probes(correspondence: Correspondence) -> Array:
-    """Blank points (n, 2) spread over all faces, at least a thousand, by a Halton sequence."""
+    """Blank points (n, 2) strewn over all faces, at least a thousand; the same each time."""
+    random = np.random.default_rng(20)
     points = []
     each = int(np.ceil(PROBES / len(correspondence.leaves)))
     for leaf in correspondence.leaves:
@@ -129,6 +130,6 @@ def _probes(correspondence: Correspondence) -> Array:
         low, high = rings.min(axis=0), rings.max(axis=0)
         share = leaf.region.shape.area / float(np.prod(high - low))
         count = int(1.3 * each / max(share, 0.02)) + 16
-        xy = low + qmc.Halton(2, scramble=False).random(count)[1:] * (high - low)
+        xy = low + random.random((count, 2)) * (high - low)
         points.append(leaf.chart_to_blank(xy[leaf.region.contains(xy)]))
     return np.vstack(points)

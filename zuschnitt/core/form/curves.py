@@ -8,12 +8,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline
 
 from ..lazy import Lazy
+
+if TYPE_CHECKING:  # imported where it is needed: it is slow to import, and most parts have no splines
+    from scipy.interpolate import BSpline
 
 Array = NDArray[np.float64]
 
@@ -76,6 +79,8 @@ class Spline(Lazy):
 
     @cached_property
     def _basis(self) -> BSpline:
+        from scipy.interpolate import BSpline
+
         if self.weights is None:
             return BSpline(self.knots, self.control, self.degree)
         homogeneous = np.column_stack([self.control * self.weights[:, None], self.weights])

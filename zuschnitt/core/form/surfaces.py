@@ -11,7 +11,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline, PPoly
 from scipy.spatial import cKDTree
 
 from ..lazy import Lazy
@@ -368,6 +367,8 @@ class SplineSurface(Lazy, Fitted):
 
 def _pieces(knots: Array, control: Array, degree: int) -> tuple[Array, Array]:
     """Breaks, and rising power coefficients (degree + 1, pieces, ...) of a spline's pieces."""
+    from scipy.interpolate import BSpline, PPoly
+
     columns = control.reshape(len(control), -1)
     power = np.stack(
         [PPoly.from_spline(BSpline(knots, column, degree)).c for column in columns.T], axis=2

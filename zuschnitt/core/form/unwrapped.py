@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import brentq
 
 from ..errors import CannotBeDone
 from ..region import Region
@@ -138,6 +137,8 @@ def _starting_at(chain: Loop, u: float) -> Loop:
 
 def _turned(face: Face, chain: Loop, u: float, period: float) -> Loop:
     """The chain, once round the surface, begun at ``u`` instead of at the old seam."""
+    from scipy.optimize import brentq
+
     for i, coedge in enumerate(chain):
         t = np.linspace(coedge.start, coedge.end, 257)
         along = coedge.uv(t)[:, 0]
