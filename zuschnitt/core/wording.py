@@ -27,7 +27,7 @@ def length(mm: float) -> str:
 
 
 def size(*mm: float) -> str:
-    return " × ".join(f"{value:.1f}" for value in mm)
+    return " × ".join(f"{value:.1f}".removesuffix(".0") for value in mm)
 
 
 def percent(value: float) -> str:

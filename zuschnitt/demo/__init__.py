@@ -1,0 +1,1 @@
+"""The demo: the workshop of a small coffee roastery, made up."""

@@ -1,0 +1,92 @@
+"""Keeps the job after each edit, and offers it again after a crash of the window. Knows no Qt."""
+
+from __future__ import annotations
+
+import json
+import os
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from ..core.errors import ZuschnittError
+from ..core.files.job_file import ENDING, load_job, save_job
+from ..core.files.whole import write_whole
+from ..core.route import Job
+
+
+def state_folder() -> Path:
+    """Where programs keep their state (XDG base directory specification)."""
+    base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
+    return Path(base) / "zuschnitt"
+
+
+@dataclass(frozen=True)
+class Left:
+    """A job that a window left behind when it ended without closing."""
+
+    file: Path
+    name: str
+    path: Path | None
+    at: datetime
+
+    def job(self) -> Job:
+        return load_job(self.file)
+
+
+class Autosave:
+    """One file for each window, named by its process; it goes when the window closes well."""
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self._folder = folder or state_folder()
+        self.file = self._folder / f"autosave-{os.getpid()}{ENDING}"
+
+    def keep(self, job: Job, path: Path | None, unsaved: bool) -> None:
+        """Keeps the job as it is now; where nothing is unsaved, there is nothing to keep."""
+        if not unsaved:
+            self.forget()
+            return
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            save_job(self.file, job)
+            write_whole(self._about(self.file), json.dumps({"name": job.name, "path": str(path) if path else None}))
+        except (ZuschnittError, OSError):
+            pass  # the job itself is not in danger: saving will say what is wrong with the disk
+
+    def forget(self) -> None:
+        for file in (self.file, self._about(self.file)):
+            try:
+                file.unlink(missing_ok=True)
+            except OSError:
+                pass
+
+    def left_behind(self) -> list[Left]:
+        """Jobs of windows that are not alive any more, the newest first."""
+        found = []
+        for file in self._folder.glob(f"autosave-*{ENDING}") if self._folder.is_dir() else ():
+            pid = file.stem.partition("-")[2]
+            if pid.isdigit() and not _alive(int(pid)):
+                try:
+                    about = json.loads(self._about(file).read_text())
+                except (OSError, ValueError):
+                    about = {"name": file.stem, "path": None}
+                path = Path(about["path"]) if about.get("path") else None
+                found.append(Left(file, about["name"], path, datetime.fromtimestamp(file.stat().st_mtime)))
+        return sorted(found, key=lambda left: left.at, reverse=True)
+
+    def discard(self, left: Left) -> None:
+        left.file.unlink(missing_ok=True)
+        self._about(left.file).unlink(missing_ok=True)
+
+    @staticmethod
+    def _about(file: Path) -> Path:
+        return file.with_suffix(".json")
+
+
+def _alive(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        return True
+    return True

@@ -1,0 +1,83 @@
+"""The figures of what is selected, along the bottom."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtWidgets import QWidget
+
+from ..core.operations.registry import Figure
+from .session import Session
+from .theme import font, side_colour, theme
+
+HEIGHT = 78
+
+
+class FiguresBar(QWidget):
+    """Those of the selected row; a row that is broken shows its reason instead."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(HEIGHT)
+        self.setAccessibleName("figures")
+        for signal in (session.selection_changed, session.job_changed, session.work_changed):
+            signal.connect(self.update)
+        session.row_changed.connect(lambda _: self.update())
+
+    def figures(self) -> tuple[Figure, ...]:
+        outcome = self.session.outcome(self.session.selected_row)
+        return outcome.figures if outcome is not None else ()
+
+    def paintEvent(self, event) -> None:
+        now = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(now.paper))
+        painter.setPen(QColor(now.rule))
+        painter.drawLine(0, 0, self.width(), 0)
+        row = self.session.selected_row
+        state = self.session.states.get(row.id) if row is not None else None
+        if state is not None and state.status in ("broken", "waiting", "stopped"):
+            self._paint_reason(painter, f"row {row.number} {state.status}", state.reason)
+            return
+        figures = self.figures()
+        if not figures:
+            return
+        messages = self.session.outcome(row).messages
+        room = self.width() - 40
+        bottom = HEIGHT - 20 if messages else HEIGHT
+        each = room / max(len(figures), 5)
+        stale = row is not None and row.id in self.session.pending
+        for k, figure in enumerate(figures):
+            x = 20 + k * each
+            painter.setFont(font(11))
+            painter.setPen(QColor(now.quiet))
+            painter.drawText(QRectF(x, 8, each - 8, 20), Qt.AlignmentFlag.AlignVCenter, figure.label)
+            painter.setPen(QColor(now.quiet if stale else side_colour(figure.side)))
+            self._paint_value(painter, QRectF(x, 26, each - 8, bottom - 32), figure.text)
+        if messages:
+            painter.setFont(font(12))
+            painter.setPen(QColor(now.broken))
+            area = QRectF(20, HEIGHT - 26, room, 20)
+            text = painter.fontMetrics().elidedText("  ".join(messages), Qt.TextElideMode.ElideRight, int(room))
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
+
+    @staticmethod
+    def _paint_value(painter: QPainter, area: QRectF, text: str) -> None:
+        """As large as fits."""
+        for pixels in (20, 18, 16, 14, 12, 11):
+            painter.setFont(font(pixels))
+            if painter.fontMetrics().horizontalAdvance(text) <= area.width():
+                break
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _paint_reason(self, painter: QPainter, label: str, reason: str) -> None:
+        now = theme()
+        painter.setFont(font(11))
+        painter.setPen(QColor(now.quiet))
+        painter.drawText(QRectF(20, 8, 300, 20), Qt.AlignmentFlag.AlignVCenter, label)
+        painter.setFont(font(14))
+        painter.setPen(QColor(now.broken))
+        area = QRectF(20, 28, self.width() - 40, HEIGHT - 34)
+        painter.drawText(area, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, reason)

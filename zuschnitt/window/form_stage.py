@@ -1,0 +1,555 @@
+"""The form stage: the part in space, to turn, to pick from, and to drag artwork on."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PyQt6.QtWidgets import QToolTip
+
+from ..core.develop.blank import Blank
+from ..core.form.form import Form
+from ..core.route import Row, picked_faces
+from ..core.wording import area as area_text
+from .camera import Camera, hit, silhouette
+from .harpoon import paint_cross, paint_harpoon
+from .scene import Scene
+from .session import Motion, Session
+from .stage import HEAD, Stage
+from .stretch_colours import colours, dominant, paint_legend, scale_limit
+from .theme import font, theme
+
+CLICK = 4
+"""A press that moves less than this, in pixels, is a click."""
+NEAR = 9
+"""Within this many pixels a corner, an edge or a curve is meant."""
+
+
+class FormStage(Stage):
+    """Left button: click to pick, drag to turn, or to move artwork. Middle or right: pan. Wheel: zoom."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("FORM", "form", [("as it is", "as it is"), ("stretch", "stretch")])
+        self.session = session
+        self.camera = Camera(np.zeros(3))
+        self._scene: Scene | None = None
+        self._form: Form | None = None
+        self._corners = np.zeros((0, 3, 3))
+        self._face_of = np.zeros(0, int)
+        self._points = self._normals = np.zeros((0, 3))
+        self._triangles = np.zeros((0, 3), int)
+        self._edge_points: dict[int, np.ndarray] = {}
+        self._picture: QImage | None = None
+        self._stale = True
+        self._moving = False
+        self._pressed: QPointF | None = None
+        self._last = QPointF()
+        self._button = Qt.MouseButton.NoButton
+        self._turning = False
+        self._carried: tuple[str, np.ndarray] | None = None
+        self._hover: int | None = None
+        self._cursor: np.ndarray | None = None
+        self._limit = 1.0
+        self._rest = QTimer(self, singleShot=True, interval=140)
+        self._rest.timeout.connect(self._at_rest)
+        for signal in (session.selection_changed, session.job_changed, session.wanted_changed):
+            signal.connect(self.refresh)
+        session.row_changed.connect(lambda _: self.refresh())
+        session.motion_changed.connect(self._motion)
+        self.mode_changed.connect(lambda _: self.refresh())
+        self.setToolTip("")
+
+    # --- what is shown -------------------------------------------------------------------------
+
+    def form(self) -> Form | None:
+        return self.session.value(self.session.nearby("form"), "form")
+
+    def blank(self) -> Blank | None:
+        return self.session.value(self.session.nearby("blank"), "blank")
+
+    def refresh(self) -> None:
+        """Shows what the session now holds."""
+        form = self.form()
+        if form is not self._form:
+            first = self._form is None or form is None or form.name != self._form.name or (
+                form.size > 3 * self._form.size or form.size < self._form.size / 3
+            )
+            self._take(form)
+            if form is not None and first:
+                self.fit()
+        row = self.session.nearby("form")
+        self.about = f"{row.name.lower()} · {self._picked_words()}" if row and form else ""
+        if self._form is not None:
+            self._colour()
+            self._lines()
+        self._stale = True
+        self.update()
+
+    def _take(self, form: Form | None) -> None:
+        self._form = form
+        self._hover = None
+        if form is None or not form.meshes:
+            return
+        if self._scene is None:
+            self._scene = Scene()
+        offsets = np.cumsum([0, *(len(m.points) for m in form.meshes)])
+        self._points = np.vstack([m.points for m in form.meshes])
+        self._normals = np.vstack([m.normals for m in form.meshes])
+        self._triangles = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
+        self._face_of = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
+        self._corners = self._points[self._triangles]
+        self._edge_points = {e.number: e.points(form.size * 4e-4) for e in form.edges}
+        self._scene.set_faces(self._points, self._normals, self._triangles)
+
+    def picked(self) -> tuple[int, ...]:
+        """Faces that the selected row, or the blank shown, develops."""
+        row = self.session.nearby("blank")
+        if row is None or self._form is None:
+            return ()
+        try:
+            faces = picked_faces(row.parameters.get("faces", "all"))
+        except Exception:
+            return ()
+        return tuple(f.number for f in self._form.faces) if isinstance(faces, str) else faces
+
+    def _picked_words(self) -> str:
+        picked = self.picked()
+        if not picked or self._form is None:
+            return f"{len(self._form.faces)} faces" if self._form else ""
+        if len(picked) == len(self._form.faces):
+            return "all faces picked" if len(picked) > 1 else "one face"
+        if len(picked) == 1 and picked[0] <= len(self._form.faces):
+            return f"{self._form.face(picked[0]).kind} picked"
+        return f"{len(picked)} of {len(self._form.faces)} faces picked"
+
+    def _colour(self) -> None:
+        assert self._scene is not None
+        now = theme()
+
+        def shade(colour: str) -> np.ndarray:
+            made = QColor(colour)
+            return np.array([made.red(), made.green(), made.blue()], np.uint8)
+
+        result = np.tile(shade(now.form_face), (len(self._triangles), 1))
+        result[np.isin(self._face_of, self.picked())] = shade(now.form_tint)
+        broken = self._broken_faces()
+        if broken:
+            result[np.isin(self._face_of, broken)] = shade("#e9b8a0" if not now.dark else "#7a3f26")
+        blank = self.blank()
+        if self.mode == "stretch" and blank is not None:
+            self._stretch(result, blank)
+        if self._hover is not None and self._can_pick():
+            over = self._face_of == self._hover
+            result[over] = (result[over] * 0.88 + shade(now.form) * 0.12).astype(np.uint8)
+        self._scene.set_colours(result)
+
+    def _broken_faces(self) -> tuple[int, ...]:
+        row = self.session.selected_row
+        state = self.session.states.get(row.id) if row else None
+        return state.faces if state is not None and state.status == "broken" else ()
+
+    def _stretch(self, result: np.ndarray, blank: Blank) -> None:
+        """Each display triangle takes the stretch of the developed triangle nearest to its middle."""
+        if blank.mesh is None:
+            result[np.isin(self._face_of, blank.faces)] = colours(np.zeros(1), 1.0)[0]
+            self._limit = 1.0
+            return
+        from scipy.spatial import cKDTree
+
+        mesh = blank.mesh
+        self._limit = scale_limit(mesh.stretch)
+        mine = np.isin(self._face_of, blank.faces)
+        centres = mesh.points_form[mesh.triangles].mean(axis=1)
+        nearest = cKDTree(centres).query(self._corners[mine].mean(axis=1))[1]
+        result[mine] = colours(dominant(mesh.stretch)[nearest], self._limit)
+
+    def _lines(self) -> None:
+        assert self._scene is not None
+        self._scene.edges.show(list(self._edge_points.values()), theme().form)
+        self._motion(render=False)
+
+    def _motion(self, render: bool = True) -> None:
+        """The carried curves, where they are now being dragged to."""
+        if self._scene is None or self._form is None:
+            return
+        now = theme()
+        inside: list[np.ndarray] = []
+        outside: list[np.ndarray] = []
+        blank = self.blank()
+        for row in self.session.on_blank("wrapped"):
+            curves = self.session.value(row, "wrapped")
+            if not curves or blank is None:
+                continue
+            motion = self._motion_of(row)
+            if motion is None:
+                for curve in curves:
+                    _split(curve.form, curve.inside, inside, outside)
+                continue
+            lengths = np.cumsum([len(curve.blank) for curve in curves])[:-1]
+            moved = blank.correspondence.to_form(motion.apply(np.vstack([c.blank for c in curves])))
+            for points, kept in zip(np.split(moved.points, lengths), np.split(moved.inside, lengths), strict=True):
+                _split(points, kept, inside, outside)
+        for row in self.session.on_blank("traced"):
+            for curve in self.session.value(row, "traced") or ():
+                _split(curve.form, curve.inside, inside, outside)
+        self._scene.curves.show(inside, now.blank)
+        self._scene.outside.show(outside, now.outside)
+        if render:
+            self._moving = bool(self.session.motions)
+            self._rest.start()
+            self._stale = True
+            self.update()
+
+    def _motion_of(self, wrapped: Row) -> Motion | None:
+        for taken in self.session.job.sources(wrapped):
+            if taken.id in self.session.motions:
+                return self.session.motions[taken.id]
+        return None
+
+    # --- looking -------------------------------------------------------------------------------
+
+    @property
+    def _size(self) -> tuple[float, float]:
+        return float(self.width()), float(self.height() - HEAD)
+
+    def fit(self) -> None:
+        if len(self._points):
+            self.camera = self.camera.fitted(self._points, self._size)
+            self._turned()
+
+    def look(self, view: str) -> None:
+        """A standard view, fitted."""
+        self.camera = self.camera.seen_from(view)
+        self.fit()
+
+    def _turned(self) -> None:
+        self._moving = True
+        self._rest.start()
+        self._stale = True
+        self.update()
+
+    def _at_rest(self) -> None:
+        self._moving = False
+        self._stale = True
+        self.update()
+
+    def resizeEvent(self, event) -> None:
+        if len(self._points):
+            old = event.oldSize()
+            if old.width() > 0:
+                self.camera = self.camera.fitted(self._points, self._size)
+        self._turned()
+
+    def paintEvent(self, event) -> None:
+        now = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(now.form_paper))
+        if self._form is None:
+            self._invite(painter)
+            self.paint_head(painter)
+            return
+        if self._stale or self._picture is None:
+            self._render()
+        assert self._picture is not None
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(0, HEAD, *self._size), self._picture)
+        painter.save()
+        painter.translate(0, HEAD)
+        self._overlay(painter)
+        painter.restore()
+        self.paint_head(painter)
+        if self.mode == "stretch":
+            paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self._limit)
+        self.paint_foot(painter, self._foot())
+
+    def _render(self) -> None:
+        assert self._scene is not None and self._form is not None
+        towards = self.camera.axes[2]
+        segments = silhouette(self._points, self._normals, self._triangles, towards)
+        self._scene.silhouette.segments(segments, theme().form)
+        ratio = self.devicePixelRatioF()
+        detail = ratio if self._moving else max(2.0, ratio)
+        width, height = (int(v) for v in self._size)
+        self._picture = self._scene.picture(
+            self.camera, width, height, detail, theme().form_paper, self._form.size
+        )
+        self._stale = False
+
+    def _invite(self, painter: QPainter) -> None:
+        row = self.session.nearby("form")
+        if row is not None and (row.id in self.session.pending or not self.session.idle):
+            self.paint_invitation(painter, "The form is on its way", "It is being computed.")
+        elif row is not None:
+            self.paint_invitation(painter, "No form yet", self.session.states[row.id].reason if row.id in self.session.states else "")
+        else:
+            self.paint_invitation(
+                painter, "Begin with a form", "Press N and choose Bring in for a STEP file, or build one from numbers."
+            )
+
+    def _overlay(self, painter: QPainter) -> None:
+        now = theme()
+        blank = self.blank()
+        painter.setFont(font(11))
+        if blank is not None:
+            origin, along, normal = blank.hold_form, blank.along_form, blank.normal_form
+            length = 52 / self.camera.scale
+            across = np.cross(normal, along)
+            at = self.camera.project(
+                np.array([origin, origin + along * length, origin + across * length]), self._size
+            )
+            outer = bool(normal @ self.camera.axes[2] > 0)
+            paint_harpoon(painter, at[0], at[1] - at[0], at[2] - at[0], now.form, now.form_paper, outer)
+        if self.session.cursor_blank is not None and blank is not None:
+            self._twin(painter, blank)
+
+    def _twin(self, painter: QPainter, blank: Blank) -> None:
+        at = self.session.cursor_blank
+        assert at is not None
+        if self._cursor is None:  # the mouse is on the blank; its point on the form is shown here
+            located = blank.correspondence.to_form(at)
+            if not located.inside[0]:
+                return
+            x, y = self.camera.project(located.points, self._size)[0]
+            paint_cross(painter, QPointF(x, y), theme().blank)
+        else:
+            x, y = self.camera.project(self._cursor, self._size)[0]
+            gap = float(blank.region.distance(at.reshape(1, 2))[0])
+            paint_cross(painter, QPointF(x, y), theme().form, f"{gap:.1f} mm to the edge", theme().form_paper)
+
+    def _foot(self) -> str:
+        wanted = self.session.wanted
+        if wanted is not None:
+            return {
+                "faces": "click a face · Shift adds or takes away · double click: the smooth chain · Enter ends",
+                "hold": "click the point to hold; corners catch · Esc leaves it as it is",
+                "along": "click an edge, or a point to head for · Esc leaves it as it is",
+            }[wanted.name]
+        if self._hover is not None and self._form is not None and self._hover <= len(self._form.faces):
+            face = self._form.face(self._hover)
+            radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
+            return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}"
+        return "drag turns · right drag moves · wheel zooms"
+
+    # --- the mouse -----------------------------------------------------------------------------
+
+    def _under(self, position: QPointF) -> tuple[int, np.ndarray] | None:
+        """Face number and point (3,) under a position of the widget."""
+        if self._form is None or position.y() < HEAD:
+            return None
+        origin, direction = self.camera.ray(position.x(), position.y() - HEAD, self._size)
+        origin = origin - direction * 4 * self._form.size
+        met = hit(origin, direction, self._corners)
+        return None if met is None else (int(self._face_of[met[0]]), met[1])
+
+    def _can_pick(self) -> bool:
+        row = self.session.selected_row
+        wanted = self.session.wanted
+        return (row is not None and row.operation == "develop") or (wanted is not None and wanted.name == "faces")
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        if self.head_pressed(event):
+            return
+        self._pressed = self._last = event.position()
+        self._button = event.button()
+        self._turning = False
+        self._carried = None
+        if self._button == Qt.MouseButton.LeftButton and self.session.wanted is None:
+            self._carried = self._artwork_under(event.position())
+            if self._carried is not None:
+                self.session.select(self._carried[0])
+
+    def _artwork_under(self, position: QPointF) -> tuple[str, np.ndarray] | None:
+        """The artwork row whose wrapped curve is under the mouse, and the blank point there."""
+        under = self._under(position)
+        blank = self.blank()
+        if under is None or blank is None:
+            return None
+        here = np.array([position.x(), position.y() - HEAD])
+        for row in self.session.on_blank("wrapped"):
+            for curve in self.session.value(row, "wrapped") or ():
+                pixels = self.camera.project(curve.form, self._size)
+                if np.hypot(*(pixels - here).T).min() < NEAR:
+                    art = next((r for r in self.session.job.sources(row) if r.operation == "place_artwork"), None)
+                    if art is not None:
+                        return art.id, blank.correspondence.to_blank(under[1]).points[0]
+        return None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        position = event.position()
+        step, self._last = position - self._last, position
+        if self._pressed is None:
+            self._hovered(position)
+            return
+        moved = (position - self._pressed).manhattanLength() > CLICK
+        if self._button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
+            self.camera = self.camera.moved(step.x(), step.y())
+            self._turned()
+        elif self._carried is not None and (moved or self._turning):
+            self._turning = True
+            self._carry(position)
+        elif self._button == Qt.MouseButton.LeftButton and (moved or self._turning):
+            self._turning = True
+            self.camera = self.camera.turned(-0.45 * step.x(), 0.45 * step.y())
+            self._turned()
+
+    def _carry(self, position: QPointF) -> None:
+        blank, under = self.blank(), self._under(position)
+        if blank is None or under is None or self._carried is None:
+            return
+        row_id, start = self._carried
+        here = blank.correspondence.to_blank(under[1])
+        if here.inside[0]:
+            shift = here.points[0] - start
+            self.session.drag(row_id, Motion(shift=(float(shift[0]), float(shift[1]))))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        pressed, self._pressed = self._pressed, None
+        if pressed is None:
+            return
+        if self._carried is not None and self._turning:
+            self.session.drop(self._carried[0])
+        elif not self._turning and event.button() == Qt.MouseButton.LeftButton:
+            self._clicked(event)
+        self._carried = None
+
+    def _clicked(self, event: QMouseEvent) -> None:
+        under = self._under(event.position())
+        wanted = self.session.wanted
+        if wanted is not None and wanted.name in ("hold", "along"):
+            if under is not None:
+                self._give_point(wanted.row_id, wanted.name, event.position(), under[1])
+            return
+        if under is None or self._carried is not None:
+            return
+        if self._can_pick():
+            self.pick(under[0], add=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        else:
+            self._select_developing(under[0])
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        under = self._under(event.position())
+        if under is not None and self._can_pick() and self._form is not None:
+            self._set_faces(self._form.smooth_chain([under[0]]), "Pick a smooth chain")
+
+    def pick(self, face: int, add: bool = False) -> None:
+        """Picks a face for the selected development; ``add`` adds it, or takes it away."""
+        faces = set(self.picked()) if add else set()
+        faces = faces ^ {face} if add else {face}
+        if faces:
+            self._set_faces(sorted(faces), "Pick faces")
+
+    def _set_faces(self, faces, what: str) -> None:
+        row = self.session.selected_row
+        if row is None or self._form is None:
+            return
+        every = len(faces) == len(self._form.faces)
+        value = "all" if every else ", ".join(map(str, faces))
+        self.session.edit(what, lambda job: job.set(row.id, "faces", value))
+
+    def _select_developing(self, face: int) -> None:
+        """A click on a face, while another row is selected, goes to the row that develops it."""
+        form_row = self.session.nearby("form")
+        for row in self.session.job.rows:
+            if row.operation == "develop" and form_row in self.session.job.sources(row):
+                blank = self.session.value(row, "blank")
+                if blank is not None and face in blank.faces:
+                    self.session.select(row.id)
+                    return
+
+    def _give_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray) -> None:
+        here = np.array([position.x(), position.y() - HEAD])
+        if name == "hold":
+            point = self._caught(here, point)
+            value = point
+        else:
+            value = self._direction(here, point)
+        text = ", ".join(f"{v:.4f}".rstrip("0").rstrip(".").replace("-0", "0") if abs(v) < 5e-5 else
+                         f"{v:.4f}".rstrip("0").rstrip(".") for v in value)  # fmt: skip
+        self.session.want(None)
+        self.session.edit(f"Set {name}", lambda job: job.set(row_id, name, text))
+
+    def _caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
+        """A corner of the form near the click, or else the point itself."""
+        ends = np.vstack([p[[0, -1]] for p in self._edge_points.values()])
+        gaps = np.hypot(*(self.camera.project(ends, self._size) - here).T)
+        return ends[gaps.argmin()] if gaps.min() < NEAR else point
+
+    def _direction(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
+        """Along the edge under the click, or else from the hold point to the click."""
+        best, direction = NEAR, None
+        for points in self._edge_points.values():
+            gaps = np.hypot(*(self.camera.project(points, self._size) - here).T)
+            k = int(gaps.argmin())
+            if gaps[k] < best and len(points) > 1:
+                best, direction = gaps[k], points[min(k + 1, len(points) - 1)] - points[max(k - 1, 0)]
+        blank = self.blank()
+        if direction is None:
+            direction = point - (blank.hold_form if blank is not None else np.zeros(3))
+        elif blank is not None and direction @ blank.along_form < 0:
+            direction = -direction
+        return direction / max(float(np.linalg.norm(direction)), 1e-12)
+
+    def _hovered(self, position: QPointF) -> None:
+        under = self._under(position)
+        face = under[0] if under else None
+        blank = self.blank()
+        cursor = None
+        self._cursor = None
+        if under is not None and blank is not None and under[0] in blank.faces:
+            cursor = blank.correspondence.to_blank(under[1], [under[0]]).points[0]
+            self._cursor = under[1]
+        self.session.cursor_blank = cursor
+        if face != self._hover:
+            self._hover = face
+            if self._form is not None and self._can_pick():
+                self._colour()
+                self._stale = True
+        tip = self.head_tip(position)
+        if tip:
+            QToolTip.showText(self.mapToGlobal(QPoint(int(position.x()), int(position.y()))), tip, self)
+        self.update()
+        self.session.cursor_changed.emit()
+
+    def leaveEvent(self, event) -> None:
+        self._hover, self._cursor = None, None
+        self.session.cursor_blank = None
+        if self._form is not None:
+            self._colour()
+            self._stale = True
+        self.update()
+        self.session.cursor_changed.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        factor = 1.0015 ** event.angleDelta().y()
+        self.camera = self.camera.zoomed(factor, event.position().x(), event.position().y() - HEAD, self._size)
+        self._turned()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-5, 0), Qt.Key.Key_Right: (5, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5),
+        }  # fmt: skip
+        if event.key() in steps:
+            self.camera = self.camera.turned(*steps[Qt.Key(event.key())])
+            self._turned()
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            factor = 1.2 if event.key() == Qt.Key.Key_Plus else 1 / 1.2
+            self.camera = self.camera.zoomed(factor, self.width() / 2, self._size[1] / 2, self._size)
+            self._turned()
+        elif event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.session.wanted:
+            self.session.want(None)
+        else:
+            super().keyPressEvent(event)
+
+
+def _split(points: np.ndarray, kept: np.ndarray, inside: list[np.ndarray], outside: list[np.ndarray]) -> None:
+    """Runs of a curve on the blank, and runs off it."""
+    if kept.all():
+        inside.append(points)
+        return
+    changes = np.nonzero(np.diff(kept.astype(int)))[0] + 1
+    for start, end in zip(np.r_[0, changes], np.r_[changes, len(points)], strict=True):
+        run = points[start : min(end + 1, len(points))]
+        if len(run) > 1:
+            (inside if kept[start] else outside).append(run)

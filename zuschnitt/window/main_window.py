@@ -1,0 +1,342 @@
+"""The window: top line, three stages, figures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..core.files.job_file import ENDING
+from ..core.route import Job
+from .autosave import Autosave, Left
+from .blank_stage import BlankStage
+from .figures_bar import FiguresBar
+from .form_stage import FormStage
+from .notice import Notice
+from .recent import recent_jobs, remember_job
+from .route_card import RouteCard
+from .session import Session, file_name_of
+from .shortcuts import KEYS, KeySheet
+from .theme import font
+from .top_bar import TopBar
+from .writing import FILTERS, write_result
+
+FILTER = f"Zuschnitt job (*{ENDING})"
+WIDTHS = [470, 340, 470]
+
+
+class MainWindow(QMainWindow):
+    """Shows one session. Its actions are the methods named in the table of keys."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.resize(QSize(1280, 800))
+        self.top = TopBar(session)
+        self.notice = Notice()
+        self.form_stage = FormStage(session)
+        self.card = RouteCard(session)
+        self.blank_stage = BlankStage(session)
+        self.figures = FiguresBar(session)
+        self.stages = QSplitter(Qt.Orientation.Horizontal)
+        self.stages.setHandleWidth(1)
+        self.stages.setChildrenCollapsible(False)
+        for stage in (self.form_stage, self.card, self.blank_stage):
+            self.stages.addWidget(stage)
+        self.stages.setStretchFactor(0, 1)
+        self.stages.setStretchFactor(1, 0)
+        self.stages.setStretchFactor(2, 1)
+        self.stages.setSizes(WIDTHS)
+        middle = QWidget()
+        layout = QVBoxLayout(middle)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        for widget in (self.top, self.notice):
+            layout.addWidget(widget)
+        layout.addWidget(self.stages, 1)
+        layout.addWidget(self.figures)
+        self.setCentralWidget(middle)
+        self._wide: QWidget | None = None
+        self._close_agreed = False
+        session.said.connect(self._said)
+        session.saved_changed.connect(self._title)
+        self.top.menu_asked.connect(self.menu)
+        self.card.write_asked.connect(self.write)
+        self.form_stage.wide_asked.connect(self.form_wide)
+        self.blank_stage.wide_asked.connect(self.blank_wide)
+        for rows in KEYS.values():
+            for key, name, _ in rows:
+                shortcut = QShortcut(QKeySequence(key), self)
+                shortcut.activated.connect(lambda n=name: self._act(n))
+        self.setAcceptDrops(True)
+        self._title()
+
+    def _act(self, name: str) -> None:
+        if name.startswith("view_"):
+            self.form_stage.look(name.removeprefix("view_"))
+        else:
+            getattr(self, name)()
+
+    def _said(self, text: str, kind: str) -> None:
+        self.notice.say(text, kind)
+
+    def _title(self) -> None:
+        self.setWindowTitle(f"{self.session.job.name}[*] — Zuschnitt")
+        self.setWindowModified(self.session.unsaved)
+
+    # --- the job -------------------------------------------------------------------------------
+
+    def menu(self) -> None:
+        """The job menu, below the job's name."""
+        menu = QMenu(self)
+        menu.setFont(font(13))
+        entries = (
+            ("New job", "Ctrl+N", self.new), ("Open …", "Ctrl+O", self.open),
+        )  # fmt: skip
+        for words, key, do in entries:
+            self._entry(menu, words, key, do)
+        lately = menu.addMenu("Open lately used")
+        if lately is not None:
+            lately.setFont(font(13))
+            for path in recent_jobs():
+                self._entry(lately, str(path), "", lambda p=path: self.open_path(p))
+            lately.setEnabled(bool(recent_jobs()))
+        self._entry(menu, "Open the demo job", "", self.open_demo)
+        menu.addSeparator()
+        self._entry(menu, "Save", "Ctrl+S", self.save)
+        self._entry(menu, "Save as …", "Ctrl+Shift+S", self.save_as)
+        self._entry(menu, "Rename the job …", "", self.rename)
+        menu.addSeparator()
+        history = self.session.history
+        self._entry(menu, f"Undo {history.undo_what.lower()}".strip(), "Ctrl+Z", self.undo, bool(history.past))
+        self._entry(menu, f"Redo {history.redo_what.lower()}".strip(), "Ctrl+Shift+Z", self.redo, bool(history.future))
+        menu.addSeparator()
+        self._entry(menu, "Keys …", "F1", self.keys)
+        self._entry(menu, "Close", "", self.close)
+        self.open_menu = menu
+        menu.popup(self.top.mapToGlobal(self.top.job_button.geometry().bottomLeft()))
+
+    def _entry(self, menu: QMenu, words: str, key: str, do, enabled: bool = True) -> None:
+        action = QAction(f"{words}\t{key}" if key else words, menu)
+        action.triggered.connect(lambda _: do())
+        action.setEnabled(enabled)
+        menu.addAction(action)
+
+    def new(self) -> None:
+        if self._may_leave():
+            self.session.start_job(Job())
+
+    def open(self) -> None:
+        if self._may_leave():
+            name, _ = QFileDialog.getOpenFileName(self, "Open a job", "", FILTER)
+            if name:
+                self.open_path(Path(name), asked=True)
+
+    def open_path(self, path: Path, asked: bool = False) -> bool:
+        """Opens a job; ``asked`` that what is unsaved may go."""
+        if not asked and not self._may_leave():
+            return False
+        opened = self.session.open(path)
+        if opened:
+            remember_job(path)
+        return opened
+
+    def open_demo(self) -> None:
+        from ..demo.job import demo_job
+
+        if self._may_leave():
+            self.session.start_job(demo_job())
+
+    def save(self) -> bool:
+        if self.session.path is None:
+            return self.save_as()
+        return self._save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        suggestion = str(self.session.path or file_name_of(self.session.job))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job", suggestion, FILTER)
+        return bool(name) and self._save_to(Path(name))
+
+    def _save_to(self, path: Path) -> bool:
+        saved = self.session.save(path)
+        if saved and self.session.path is not None:
+            remember_job(self.session.path)
+        return saved
+
+    def rename(self) -> None:
+        from dataclasses import replace
+
+        name, given = QInputDialog.getText(
+            self, "Rename the job", "Name of the job", QLineEdit.EchoMode.Normal, self.session.job.name
+        )
+        if given and name.strip():
+            self.session.edit("Rename the job", lambda job: replace(job, name=name.strip()))
+
+    def undo(self) -> None:
+        self.session.undo()
+
+    def redo(self) -> None:
+        self.session.redo()
+
+    def stop(self) -> None:
+        self.session.stop()
+
+    def keys(self) -> None:
+        KeySheet(self).open()
+
+    def write(self, row_id: str, kind: str) -> None:
+        """Asks where to, and writes a row's result."""
+        stem = file_name_of(self.session.job).removesuffix(ENDING)
+        name, _ = QFileDialog.getSaveFileName(self, f"Write {kind.upper()}", f"{stem}.{kind}", FILTERS[kind])
+        if name:
+            write_result(self.session, row_id, kind, Path(name))
+
+    def offer(self, autosave: Autosave, left: Left) -> None:
+        """Offers a job that a crash has left behind."""
+
+        def take() -> None:
+            if self._may_leave():
+                self.session.start_job(left.job(), left.path, saved=False)
+                autosave.discard(left)
+
+        self.notice.say(
+            f"'{left.name}' was not saved when the window ended at {left.at:%H:%M on %d %B}.",
+            "note",
+            ("take it up again", take),
+            ("throw it away", lambda: autosave.discard(left)),
+        )
+
+    def _may_leave(self) -> bool:
+        """Asks what to do with unsaved changes; False where the user stays."""
+        if not self.session.unsaved or not self.session.job.rows:
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Unsaved changes")
+        box.setText(f"'{self.session.job.name}' has changes that are not saved.")
+        save = box.addButton("Save them", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Lose them", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.exec()
+        if box.clickedButton() is save:
+            return self.save()
+        return box.clickedButton() is drop
+
+    # --- rows ----------------------------------------------------------------------------------
+
+    def next(self) -> None:
+        self.card.open_list()
+
+    def values(self) -> None:
+        self.card.toggle_values()
+
+    def _step(self, by: int) -> None:
+        rows = self.session.job.rows
+        if rows:
+            here = next((i for i, row in enumerate(rows) if row.id == self.session.selected), -by)
+            self.session.select(rows[max(0, min(len(rows) - 1, here + by))].id)
+            self.card.show_selected()
+            self.card.cards[self.session.selected].setFocus()
+
+    def row_before(self) -> None:
+        self._step(-1)
+
+    def row_after(self) -> None:
+        self._step(1)
+
+    def _with_row(self, what: str, make) -> None:
+        row = self.session.selected_row
+        if row is not None:
+            self.session.edit(what, lambda job: make(job, row))
+
+    def row_up(self) -> None:
+        self._with_row("Move a row", lambda job, row: job.moved(row.id, -1))
+
+    def row_down(self) -> None:
+        self._with_row("Move a row", lambda job, row: job.moved(row.id, 1))
+
+    def row_off(self) -> None:
+        self._with_row("Switch a row", lambda job, row: job.changed(row.id, enabled=not row.enabled))
+
+    def row_remove(self) -> None:
+        self._with_row("Remove a row", lambda job, row: job.removed(row.id))
+
+    # --- stages --------------------------------------------------------------------------------
+
+    def _widen(self, stage: QWidget) -> None:
+        """Gives a stage the whole width, or gives it back."""
+        self._wide = None if self._wide is stage else stage
+        for each in (self.form_stage, self.card, self.blank_stage):
+            each.setVisible(self._wide in (None, each))
+        for stage in (self.form_stage, self.blank_stage):
+            stage.wide = self._wide is stage
+        if self._wide is None:
+            self.stages.setSizes(WIDTHS)
+
+    def form_wide(self) -> None:
+        self._widen(self.form_stage)
+
+    def card_wide(self) -> None:
+        self._widen(self.card)
+
+    def blank_wide(self) -> None:
+        self._widen(self.blank_stage)
+
+    def stretch(self) -> None:
+        on = self.form_stage.mode == "stretch"
+        self.form_stage.show_mode("as it is" if on else "stretch")
+        self.blank_stage.show_mode("drawing" if on else "stretch")
+
+    def fit(self) -> None:
+        self.form_stage.fit()
+        self.blank_stage.fit()
+
+    # --- files dropped on it, closing ----------------------------------------------------------
+
+    def dragEnterEvent(self, event) -> None:
+        if event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event) -> None:
+        for url in event.mimeData().urls():
+            self.take_file(Path(url.toLocalFile()))
+
+    def take_file(self, path: Path) -> None:
+        """A job is opened; a STEP file or artwork becomes a row of its own."""
+        ending = path.suffix.lower()
+        operation = {".step": "bring_in", ".stp": "bring_in", ".svg": "place_artwork", ".dxf": "place_artwork"}.get(ending)
+        if ending == ENDING:
+            self.open_path(path)
+            return
+        if operation is None:
+            self.session.said.emit(
+                f"{path.name} is neither a job, STEP, SVG nor DXF; export it as one of them.", "problem"
+            )
+            return
+        asset = self.session.bring_asset(path)
+        if asset is not None:
+            after = self.session.selected
+            self.session.edit(
+                f"Bring {path.name} in", lambda job: job.with_asset(asset).added(operation, after, file=asset.name)
+            )
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self._may_leave():
+            self.session.close()
+            event.accept()
+            QApplication.quit()
+        else:
+            event.ignore()

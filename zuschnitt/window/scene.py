@@ -1,0 +1,144 @@
+"""The form as a picture: VTK, off the screen, so that it needs no particular display."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtGui import QColor, QImage
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer
+from vtkmodules.vtkRenderingOpenGL2 import vtkOSOpenGLRenderWindow
+
+from .camera import Camera
+
+Array = NDArray[np.float64]
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    made = QColor(colour)
+    return made.redF(), made.greenF(), made.blueF()
+
+
+class Lines:
+    """Polylines in one colour, as one drawing call."""
+
+    def __init__(self, renderer: vtkRenderer, width: float) -> None:
+        self._data = vtkPolyData()
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(self._data)
+        self.actor = vtkActor()
+        self.actor.SetMapper(mapper)
+        self.actor.GetProperty().SetLighting(False)
+        self._width = width
+        renderer.AddActor(self.actor)
+
+    def show(self, polylines: Sequence[Array], colour: str) -> None:
+        """``polylines``: each (n, 3)."""
+        lengths = np.array([len(line) for line in polylines], int)
+        points = np.vstack(polylines) if len(polylines) else np.zeros((0, 3))
+        starts = np.cumsum(lengths) - lengths
+        offsets = np.r_[0, np.cumsum(lengths)]
+        connectivity = np.arange(len(points)) if len(lengths) else np.zeros(0, int)
+        assert not len(starts) or starts[-1] + lengths[-1] == len(points)
+        self._set(points, offsets, connectivity, colour)
+
+    def segments(self, ends: Array, colour: str) -> None:
+        """``ends``: (s, 2, 3)."""
+        count = len(ends)
+        self._set(ends.reshape(-1, 3), np.arange(count + 1) * 2, np.arange(2 * count), colour)
+
+    def _set(self, points: Array, offsets, connectivity, colour: str) -> None:
+        made = vtkPoints()
+        made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
+        cells = vtkCellArray()
+        cells.SetData(_ids(offsets), _ids(connectivity))
+        self._data.SetPoints(made)
+        self._data.SetLines(cells)
+        self._data.Modified()
+        self.actor.GetProperty().SetColor(*rgb(colour))
+
+    def widen(self, factor: float) -> None:
+        self.actor.GetProperty().SetLineWidth(self._width * factor)
+
+
+def _ids(values):
+    return numpy_to_vtkIdTypeArray(np.ascontiguousarray(values, np.int64), deep=True)
+
+
+class Scene:
+    """Faces, edges, silhouettes and carried curves of one form."""
+
+    def __init__(self) -> None:
+        self._window = vtkOSOpenGLRenderWindow()
+        self._window.SetOffScreenRendering(1)
+        self._window.SetMultiSamples(0)
+        self._renderer = vtkRenderer()
+        self._window.AddRenderer(self._renderer)
+        self._renderer.SetAutomaticLightCreation(False)
+        self._renderer.GetActiveCamera().ParallelProjectionOn()
+        for position, strength in (((-0.5, 0.6, 1.0), 0.72), ((0.8, -0.3, 0.6), 0.26)):
+            light = vtkLight()
+            light.SetLightTypeToCameraLight()
+            light.SetPosition(*position)
+            light.SetIntensity(strength)
+            self._renderer.AddLight(light)
+        self._faces = vtkPolyData()
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(self._faces)
+        mapper.SetScalarModeToUseCellData()
+        mapper.SetColorModeToDirectScalars()
+        mapper.SetResolveCoincidentTopologyToPolygonOffset()
+        mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(2, 2)
+        self._actor = vtkActor()
+        self._actor.SetMapper(mapper)
+        surface = self._actor.GetProperty()
+        surface.SetAmbient(0.6)
+        surface.SetDiffuse(0.52)
+        surface.SetSpecular(0.0)
+        self._renderer.AddActor(self._actor)
+        self.edges = Lines(self._renderer, 1.5)
+        self.silhouette = Lines(self._renderer, 1.2)
+        self.curves = Lines(self._renderer, 1.7)
+        self.outside = Lines(self._renderer, 1.3)
+        self._pixels = vtkUnsignedCharArray()
+
+    def set_faces(self, points: Array, normals: Array, triangles: NDArray) -> None:
+        """All triangles of the form at once: ``points`` (n, 3), ``normals`` (n, 3), ``triangles`` (t, 3)."""
+        made = vtkPoints()
+        made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
+        cells = vtkCellArray()
+        cells.SetData(_ids(np.arange(len(triangles) + 1) * 3), _ids(triangles.ravel()))
+        self._faces.SetPoints(made)
+        self._faces.SetPolys(cells)
+        self._faces.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(normals), deep=True))
+        self._faces.Modified()
+
+    def set_colours(self, colours: NDArray[np.uint8]) -> None:
+        """RGB (t, 3) of each triangle."""
+        array = numpy_to_vtk(np.ascontiguousarray(colours, np.uint8), deep=True)
+        self._faces.GetCellData().SetScalars(array)
+        self._faces.Modified()
+
+    def picture(self, camera: Camera, width: int, height: int, detail: float, paper: str, reach: float) -> QImage:
+        """The scene at ``width`` x ``height`` pixels times ``detail``; ``reach`` is the form's size in mm."""
+        size = max(1, round(width * detail)), max(1, round(height * detail))
+        self._window.SetSize(*size)
+        self._renderer.SetBackground(*rgb(paper))
+        for lines in (self.edges, self.silhouette, self.curves, self.outside):
+            lines.widen(detail)
+        _, up, back = camera.axes
+        view = self._renderer.GetActiveCamera()
+        view.SetFocalPoint(*camera.target)
+        view.SetPosition(*(camera.target + back * 4 * reach))
+        view.SetViewUp(*up)
+        view.SetParallelScale(height / 2 / camera.scale)
+        view.SetClippingRange(0.1 * reach, 8 * reach)
+        self._window.Render()
+        self._window.GetRGBACharPixelData(0, 0, size[0] - 1, size[1] - 1, 0, self._pixels)
+        rows = vtk_to_numpy(self._pixels).reshape(size[1], size[0], 4)[::-1]
+        rows = np.ascontiguousarray(rows)
+        return QImage(rows.data, size[0], size[1], 4 * size[0], QImage.Format.Format_RGBX8888).copy()

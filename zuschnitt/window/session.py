@@ -1,0 +1,325 @@
+"""What the window is about: the job and its history, how its rows stand, and what is selected."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from ..core.errors import Refused, ZuschnittError
+from ..core.evaluate import State, keys
+from ..core.files.job_file import ENDING, load_job, save_job
+from ..core.history import History
+from ..core.operations.registry import Outcome, entries
+from ..core.route import Asset, Job, Row
+from ..engine.engine import Finished, RowRuns, RowStands
+from .autosave import Autosave
+from .engine_link import EngineLink
+
+
+@dataclass(frozen=True)
+class Motion:
+    """How artwork is being dragged: scaled and turned about ``pivot``, then shifted."""
+
+    scale: float = 1.0
+    turn: float = 0.0
+    shift: tuple[float, float] = (0.0, 0.0)
+    pivot: tuple[float, float] = (0.0, 0.0)
+
+    def apply(self, points: np.ndarray) -> np.ndarray:
+        cosine, sine = np.cos(self.turn) * self.scale, np.sin(self.turn) * self.scale
+        matrix = np.array([[cosine, sine], [-sine, cosine]])
+        pivot = np.array(self.pivot)
+        return (points - pivot) @ matrix + pivot + np.array(self.shift)
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A value of a row that waits for a click on the form: ``name`` is faces, hold or along."""
+
+    row_id: str
+    name: str
+
+
+class Session(QObject):
+    """Holds the state; widgets show it and call ``edit``. Signals tell what has changed."""
+
+    job_changed = pyqtSignal()
+    row_changed = pyqtSignal(str)
+    selection_changed = pyqtSignal()
+    motion_changed = pyqtSignal()
+    wanted_changed = pyqtSignal()
+    work_changed = pyqtSignal()
+    saved_changed = pyqtSignal()
+    cursor_changed = pyqtSignal()
+    said = pyqtSignal(str, str)
+    """A sentence for the user, and "note" or "problem"."""
+
+    def __init__(self, parent: QObject | None = None, autosave: Autosave | None = None) -> None:
+        super().__init__(parent)
+        self.history = History(Job())
+        self.states: dict[str, State] = {}
+        self.pending: set[str] = set()
+        self.selected: str | None = None
+        self.path: Path | None = None
+        self.saved: Job | None = self.history.now
+        self.saved_at: datetime | None = None
+        self.motions: dict[str, Motion] = {}
+        self.wanted: Wanted | None = None
+        self.running: tuple[str, float, str] | None = None
+        self.cursor_blank: np.ndarray | None = None
+        self.autosave = autosave
+        self._link = EngineLink(self)
+        self._link.heard.connect(self._heard)
+        self.engine = self._link.engine
+
+    # --- reading -------------------------------------------------------------------------------
+
+    @property
+    def job(self) -> Job:
+        return self.history.now
+
+    @property
+    def unsaved(self) -> bool:
+        return self.job != self.saved
+
+    @property
+    def idle(self) -> bool:
+        return not self.pending and self.engine.idle
+
+    def row(self, row_id: str | None) -> Row | None:
+        return next((row for row in self.job.rows if row.id == row_id), None)
+
+    @property
+    def selected_row(self) -> Row | None:
+        return self.row(self.selected)
+
+    def outcome(self, row: Row | None, kind: str | None = None) -> Outcome | None:
+        """The result that a row last gave, also while a newer one is being computed."""
+        outcome = self.states[row.id].outcome if row is not None and row.id in self.states else None
+        return outcome if outcome is not None and kind in (None, outcome.kind) else None
+
+    def value(self, row: Row | None, kind: str) -> Any:
+        outcome = self.outcome(row, kind)
+        return None if outcome is None else outcome.value
+
+    def gives(self, row: Row) -> str:
+        known = entries().get(row.operation)
+        return known.gives if known else ""
+
+    def nearby(self, kind: str) -> Row | None:
+        """The row of that kind that belongs to what is selected: itself, its source, or what follows."""
+        row = self.selected_row
+        if row is None:
+            return next((r for r in self.job.rows if self.gives(r) == kind), None)
+        if self.gives(row) == kind:
+            return row
+        waiting = [row]
+        while waiting:
+            here = waiting.pop(0)
+            for taken in self.job.sources(here):
+                if self.gives(taken) == kind:
+                    return taken
+                waiting.append(taken)
+        return next(
+            (r for r in self.job.rows if self.gives(r) == kind and self.job.depends(r, row)), None
+        )
+
+    def on_blank(self, kind: str) -> list[Row]:
+        """Rows of that kind that work on the blank which is shown."""
+        blank = self.nearby("blank")
+        if blank is None:
+            return []
+        found = [r for r in self.job.rows if self.gives(r) == kind and r.enabled]
+        return [r for r in found if any(taken.id == blank.id for taken in self.job.sources(r))]
+
+    # --- editing -------------------------------------------------------------------------------
+
+    def edit(self, what: str, make: Callable[[Job], Job], merge: str = "") -> bool:
+        """Makes a new job from the present one; False, with a sentence said, where that is refused."""
+        refusal = self.attempt(what, make, merge)
+        if refusal:
+            self.said.emit(refusal, "problem")
+        return not refusal
+
+    def attempt(self, what: str, make: Callable[[Job], Job], merge: str = "") -> str:
+        """Like ``edit``, but gives the sentence of a refusal instead of saying it."""
+        try:
+            job = make(self.job)
+        except ZuschnittError as error:
+            return error.sentence
+        history = self.history.edited(job, what, merge)
+        if history is not self.history:
+            self.history = history
+            self._job_is_new()
+        return ""
+
+    def settle(self) -> None:
+        """The next edit is a step of its own."""
+        self.history = self.history.settled()
+
+    def undo(self) -> None:
+        self._travel(self.history.undone())
+
+    def redo(self) -> None:
+        self._travel(self.history.redone())
+
+    def _travel(self, history: History) -> None:
+        if history is not self.history:
+            self.history = history
+            self._job_is_new()
+
+    def _job_is_new(self) -> None:
+        if self.row(self.selected) is None:
+            self.selected = None
+            self.selection_changed.emit()
+        wanted_keys = keys(self.job)
+        here = {row.id for row in self.job.rows}
+        self.states = {row_id: state for row_id, state in self.states.items() if row_id in here}
+        self.pending = {
+            row.id
+            for row in self.job.rows
+            if row.id not in self.states or self.states[row.id].key != wanted_keys.get(row.id, "?")
+        }
+        self.engine.evaluate(self.job)
+        if self.autosave is not None:
+            self.autosave.keep(self.job, self.path, self.unsaved)
+        self.job_changed.emit()
+        self.saved_changed.emit()
+        self.work_changed.emit()
+
+    def select(self, row_id: str | None) -> None:
+        if row_id != self.selected:
+            self.selected = row_id
+            self.want(None)
+            self.selection_changed.emit()
+
+    def want(self, wanted: Wanted | None) -> None:
+        """Waits for a click on the form for that value."""
+        if wanted != self.wanted:
+            self.wanted = wanted
+            self.wanted_changed.emit()
+
+    def drag(self, row_id: str, motion: Motion | None) -> None:
+        """Shows artwork moved, without an edit; None ends that."""
+        if motion is None:
+            self.motions.pop(row_id, None)
+        else:
+            self.motions[row_id] = motion
+        self.motion_changed.emit()
+
+    def drop(self, row_id: str) -> None:
+        """Turns a drag into an edit of the row's numbers."""
+        motion = self.motions.get(row_id)
+        row = self.row(row_id)
+        if motion is None or row is None:
+            return
+        values = placement(self.job, row)
+        x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
+        turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
+        new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
+        changed = {k: f"{v:.4f}".rstrip("0").rstrip(".") for k, v in new.items() if abs(v - values[k]) > 1e-9}
+        if not changed or not self.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
+            self.drag(row_id, None)
+
+    # --- the engine ----------------------------------------------------------------------------
+
+    def retry(self) -> None:
+        self.engine.retry()
+
+    def stop(self) -> None:
+        self.engine.cancel()
+
+    def _heard(self, event: object) -> None:
+        if isinstance(event, RowRuns):
+            self.running = (event.row_id, event.fraction, event.text)
+            self.work_changed.emit()
+        elif isinstance(event, RowStands):
+            state = event.state
+            before = self.states.get(event.row_id)
+            if state.status != "done" and before is not None and before.outcome is not None:
+                # what it last gave stays in sight, marked as out of date
+                state = replace(state, outcome=before.outcome)
+            self.states[event.row_id] = state
+            self.pending.discard(event.row_id)
+            if state.status == "done":
+                self.motions.pop(event.row_id, None)
+            self.row_changed.emit(event.row_id)
+        elif isinstance(event, Finished):
+            self.running = None
+            self.pending.clear()
+            self.motions.clear()
+            self.work_changed.emit()
+
+    # --- files ---------------------------------------------------------------------------------
+
+    def start_job(self, job: Job, path: Path | None = None, saved: bool = True) -> None:
+        """Puts another job in the place of this one."""
+        self.history = History(job)
+        self.path, self.saved = path, job if saved else None
+        self.saved_at = None
+        self.states, self.motions, self.wanted = {}, {}, None
+        self.selected = None
+        self._job_is_new()
+        self.select(job.rows[0].id if job.rows else None)
+        self.selection_changed.emit()
+
+    def open(self, path: Path) -> bool:
+        try:
+            job = load_job(path)
+        except ZuschnittError as error:
+            self.said.emit(error.sentence, "problem")
+            return False
+        self.start_job(job, path)
+        return True
+
+    def save(self, path: Path) -> bool:
+        path = path if path.suffix == ENDING else path.with_name(path.name + ENDING)
+        try:
+            save_job(path, self.job)
+        except ZuschnittError as error:
+            self.said.emit(error.sentence, "problem")
+            return False
+        self.path, self.saved, self.saved_at = path, self.job, datetime.now()
+        if self.autosave is not None:
+            self.autosave.keep(self.job, path, False)
+        self.saved_changed.emit()
+        return True
+
+    def bring_asset(self, path: Path) -> Asset | None:
+        """Reads a file to be kept in the job; says why where it cannot be read."""
+        try:
+            return Asset(path.name, path.read_bytes())
+        except OSError as error:
+            why = error.strerror or str(error)
+            self.said.emit(f"{path} cannot be read: {why}; choose another file.", "problem")
+            return None
+
+    def close(self) -> None:
+        self.engine.close()
+        if self.autosave is not None:
+            self.autosave.forget()
+
+
+def placement(job: Job, row: Row) -> dict[str, float]:
+    """The numbers x, y, turn and scale of an artwork row."""
+    from ..core.route import resolved
+
+    known = entries()[row.operation]
+    return {
+        name: resolved(known.parameter(name), row.parameters.get(name, known.parameter(name).default), job.numbers)
+        for name in ("x", "y", "turn", "scale")
+    }
+
+
+def file_name_of(job: Job) -> str:
+    """A file name made of the job's name."""
+    kept = "".join(letter if letter.isalnum() or letter in " -_" else "" for letter in job.name).strip()
+    if not kept:
+        raise Refused("The job has no name that makes a file name; give it one.")
+    return kept.lower().replace(" ", "-") + ENDING

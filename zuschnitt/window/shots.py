@@ -1,0 +1,97 @@
+"""Pictures of the window, made from the demo data."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from ..core.errors import CannotBeDone, WrongCall
+from ..core.route import Job
+from .main_window import MainWindow
+
+PATIENCE = 120.0
+"""Seconds to wait for the window to become idle."""
+
+
+def _select(window: MainWindow, number: int) -> None:
+    window.session.select(window.session.job.row(number).id)
+    window.card.show_selected()
+
+
+def _cone(window: MainWindow) -> None:
+    _select(window, 20)
+
+
+def _artwork(window: MainWindow) -> None:
+    _select(window, 30)
+
+
+def _lid(window: MainWindow) -> None:
+    _select(window, 70)
+    window.stretch()
+
+
+def _sentence(window: MainWindow) -> None:
+    _select(window, 10)
+    sentence = window.card.cards[window.session.selected].sentence
+    chip = sentence.chips["top"]
+    chip.open()
+    chip.editor.setText("rim*2+3")
+
+
+def _operations(window: MainWindow) -> None:
+    _select(window, 20)
+    window.card.open_list()
+
+
+def _empty(window: MainWindow) -> None:
+    window.session.start_job(Job())
+
+
+def _broken(window: MainWindow) -> None:
+    _select(window, 70)
+    row = window.session.selected
+    window.session.edit("", lambda job: job.set(row, "way", "exact"))
+
+
+VIEWS: dict[str, Callable[[MainWindow], None]] = {
+    "cone": _cone,
+    "artwork": _artwork,
+    "lid": _lid,
+    "sentence": _sentence,
+    "operations": _operations,
+    "empty": _empty,
+    "broken": _broken,
+}
+
+
+def wait_idle(application: QApplication, window: MainWindow) -> None:
+    """Until every row has a state, and what follows from it is drawn."""
+    end = time.monotonic() + PATIENCE
+    while not window.session.idle:
+        application.processEvents()
+        time.sleep(0.01)
+        if time.monotonic() > end:
+            raise CannotBeDone("The window did not become idle in two minutes; try again, or take a smaller job.")
+    until = time.monotonic() + 0.4
+    while time.monotonic() < until:  # the picture at rest follows the last change
+        application.processEvents()
+        time.sleep(0.01)
+
+
+def take_shot(application: QApplication, window: MainWindow, view: str, file: str) -> int:
+    """Brings the window to a view, waits, and saves it as a PNG."""
+    if view not in VIEWS:
+        window.session.close()
+        raise WrongCall(f"There is no view '{view}'; the views are {', '.join(VIEWS)}.")
+    wait_idle(application, window)
+    VIEWS[view](window)
+    wait_idle(application, window)
+    saved = window.grab().save(str(Path(file)))
+    window.session.close()
+    if not saved:
+        raise CannotBeDone(f"{file} cannot be written; check the folder, and that its name ends in .png.")
+    return 0

@@ -1,0 +1,71 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from ..core.errors import CannotBeDone
+
+
+def start(path: Path | None, demo: bool, shot: list[str] | None) -> int:
+    """Opens the window on a job, the demo job, or an empty one; or takes one picture and ends."""
+    if shot is not None:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    elif not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
+        raise CannotBeDone(
+            "There is no display to open a window on; use the commands (zuschnitt develop --help), or --headless."
+        )
+    from PyQt6.QtWidgets import QApplication
+
+    from .autosave import Autosave
+    from .session import Session
+    from .theme import font, load_fonts, palette, style_sheet
+
+    application = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(application, QApplication)
+    application.setApplicationName("Zuschnitt")
+    application.setStyle("Fusion")
+    load_fonts()
+    application.setFont(font(13))
+    application.setPalette(palette())
+    application.setStyleSheet(style_sheet())
+
+    autosave = None if shot else Autosave()
+    session = Session(autosave=autosave)
+    job = _demo() if demo or (shot and path is None) else None
+    if job is not None:  # the engine begins while the window is still being built
+        session.start_job(job)
+    from .main_window import MainWindow
+
+    window = MainWindow(session)
+    if path is not None:
+        window.open_path(path, asked=True)
+    window.show()
+    if shot is not None:
+        from .shots import take_shot
+
+        return take_shot(application, window, *shot)
+    if autosave is not None and (left := autosave.left_behind()):
+        window.offer(autosave, left[0])
+    _let_interrupts_through(application)
+    return application.exec()
+
+
+def _demo():
+    from ..demo.job import demo_job
+
+    return demo_job()
+
+
+def _let_interrupts_through(application) -> None:
+    """Ctrl-C in the terminal closes the window as its own button would."""
+    import signal
+
+    from PyQt6.QtCore import QTimer
+
+    signal.signal(signal.SIGINT, lambda *_: application.closeAllWindows())
+    timer = QTimer(application)
+    timer.timeout.connect(lambda: None)
+    timer.start(400)

@@ -1,0 +1,114 @@
+"""Paper and ink: the colours, sizes and typeface of the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+
+FONTS = Path(__file__).parents[1] / "fonts"
+
+
+@dataclass(frozen=True)
+class Theme:
+    """Form things are ``form`` (petrol), blank things ``blank`` (ochre), on every stage and row."""
+
+    paper: str
+    ink: str
+    quiet: str
+    rule: str
+    form: str
+    form_tint: str
+    form_paper: str
+    form_face: str
+    blank: str
+    blank_tint: str
+    blank_paper: str
+    blank_face: str
+    grid: str
+    chosen: str
+    broken: str
+    outside: str
+    dark: bool
+
+
+LIGHT = Theme(
+    paper="#fffefa", ink="#22231f", quiet="#5d6064", rule="#dfd9ca",
+    form="#0f5c6e", form_tint="#d3e4e8", form_paper="#edf1f0", form_face="#ffffff",
+    blank="#935600", blank_tint="#f4e3c4", blank_paper="#faf5ea", blank_face="#fffaf0",
+    grid="#efe6d3", chosen="#faf5e9", broken="#a13a06", outside="#8d3f86", dark=False,
+)  # fmt: skip
+
+DARK = Theme(
+    paper="#1d1f20", ink="#eceae2", quiet="#a3a6a6", rule="#3a3d3e",
+    form="#74c3d4", form_tint="#24505b", form_paper="#17201f", form_face="#39494c",
+    blank="#e3a750", blank_tint="#5a4420", blank_paper="#211d16", blank_face="#2d2719",
+    grid="#2d271c", chosen="#292721", broken="#f08a55", outside="#d79ad1", dark=True,
+)  # fmt: skip
+
+
+def theme() -> Theme:
+    """Dark where the desktop is dark."""
+    hints = QGuiApplication.styleHints()
+    dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+    return DARK if dark else LIGHT
+
+
+def side_colour(side: str) -> str:
+    """The colour of a figure or value by its side; ink where it has none."""
+    now = theme()
+    return {"form": now.form, "blank": now.blank}.get(side, now.ink)
+
+
+def load_fonts() -> None:
+    for path in sorted(FONTS.glob("*.otf")):
+        QFontDatabase.addApplicationFont(str(path))
+
+
+def font(pixels: int = 13, bold: bool = False) -> QFont:
+    """The shipped typeface; nothing is set smaller than 11 pixels."""
+    made = QFont("B612")
+    made.setPixelSize(max(11, pixels))
+    made.setBold(bold)
+    return made
+
+
+def palette() -> QPalette:
+    now = theme()
+    made = QPalette()
+    roles = QPalette.ColorRole
+    for role, colour in (
+        (roles.Window, now.paper), (roles.Base, now.paper), (roles.AlternateBase, now.chosen),
+        (roles.WindowText, now.ink), (roles.Text, now.ink), (roles.ButtonText, now.ink),
+        (roles.Button, now.paper), (roles.Highlight, now.form), (roles.HighlightedText, now.paper),
+        (roles.ToolTipBase, now.paper), (roles.ToolTipText, now.ink), (roles.PlaceholderText, now.quiet),
+        (roles.Link, now.form),
+    ):  # fmt: skip
+        made.setColor(role, QColor(colour))
+    return made
+
+
+def style_sheet() -> str:
+    now = theme()
+    return f"""
+    QWidget {{ color: {now.ink}; }}
+    QMainWindow, QDialog {{ background: {now.paper}; }}
+    QToolTip {{ background: {now.paper}; color: {now.ink}; border: 1px solid {now.rule}; padding: 4px; }}
+    QMenu {{ background: {now.paper}; border: 1px solid {now.rule}; padding: 4px 0; }}
+    QMenu::item {{ padding: 5px 22px 5px 14px; }}
+    QMenu::item:selected {{ background: {now.form_tint}; color: {now.ink}; }}
+    QMenu::item:disabled {{ color: {now.quiet}; }}
+    QMenu::separator {{ height: 1px; background: {now.rule}; margin: 4px 0; }}
+    QLineEdit, QPlainTextEdit {{ background: {now.paper}; border: 1px solid {now.rule}; border-radius: 3px;
+        padding: 2px 5px; selection-background-color: {now.form}; selection-color: {now.paper}; }}
+    QLineEdit:focus, QPlainTextEdit:focus {{ border: 1px solid {now.form}; }}
+    QPushButton {{ background: {now.paper}; border: 1px solid {now.rule}; border-radius: 4px; padding: 5px 12px; }}
+    QPushButton:hover {{ border-color: {now.form}; }}
+    QPushButton:focus {{ border: 1px solid {now.form}; }}
+    QScrollArea {{ border: none; background: {now.paper}; }}
+    QScrollBar:vertical {{ width: 9px; background: transparent; margin: 0; }}
+    QScrollBar::handle:vertical {{ background: {now.rule}; border-radius: 4px; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+    """
