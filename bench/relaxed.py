@@ -52,7 +52,8 @@ def main() -> None:
         ours = relax(points, triangles, goal=goal)
         our_time = time.perf_counter() - begin
         print(
-            f"{run + 1:>4} {their_time:>12.2f} {goal:>12.4f} {our_time:>8.2f} {metric.energy(ours.points_blank):>12.4f} "
+            f"{run + 1:>4} {their_time:>12.2f} {goal:>12.4f} {our_time:>8.2f} "
+            f"{metric.energy(ours.points_blank):>12.4f} "
             f"{ours.steps:>6} {our_time / their_time:>6.2f}"
         )
     best = relax(points, triangles, settled=1e-9)

@@ -60,9 +60,7 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
     point = None if options.pick is None else np.array(options.pick)
     numbers = pick(form, options.faces, point, options.tangent)
     hold = Hold(*(None if v is None else np.array(v) for v in (options.hold, options.along)))
-    blank = develop_faces(
-        form, numbers, options.way, hold, options.seam, options.edge, progress.part(0.4, 0.9)
-    )
+    blank = develop_faces(form, numbers, options.way, hold, options.seam, options.edge, progress.part(0.4, 0.9))
     return form, blank
 
 

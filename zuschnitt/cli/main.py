@@ -94,6 +94,7 @@ def command_parser() -> Parser:
     run = commands.add_parser("run", help="a whole job")
     run.add_argument("job", type=Path)
     run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")
+    run.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
     _outputs(run)
     return parser
 
@@ -108,7 +109,9 @@ def window_parser() -> Parser:
     parser.add_argument("job", nargs="?", type=Path, help="a job file to open")
     parser.add_argument("--demo", action="store_true", help="opens the demo job")
     parser.add_argument("--shot", nargs=2, metavar=("VIEW", "FILE.png"), help="saves a picture and ends")
-    parser.add_argument("--headless", type=Path, metavar="FOLDER", help="runs the job without a window; writes its files")
+    parser.add_argument(
+        "--headless", type=Path, metavar="FOLDER", help="runs the job without a window; writes its files"
+    )
     return parser
 
 

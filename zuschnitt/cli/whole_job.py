@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from argparse import Namespace
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,7 @@ from ..core.errors import CannotBeDone, WrongCall
 from ..core.evaluate import State, run_all
 from ..core.files.job_file import load_job
 from ..core.files.report import blank_part, curves_part, messages_part, report, write_report
+from ..core.operations.cut_file import drawing
 from ..core.operations.registry import Outcome
 from ..core.progress import Progress
 from ..core.route import Job
@@ -38,14 +40,17 @@ def run_job(options: Namespace, progress: Progress) -> None:
     if broken:
         row, state = broken[0]
         raise CannotBeDone(f"Row {row.number} ({row.name}) is broken: {state.reason}", faces=state.faces)
-    write_results(job, states, options.dxf, options.svg, options.step, options.mesh)
+    write_results(job, states, options)
     if options.report:
         write_report(options.report, job_report(job, states, options.job))
 
 
 def job_report(job: Job, states: Mapping[str, State], path: Path | None) -> dict[str, Any]:
     """The report of a whole job: its rows, the last blank, and all curves that were carried."""
-    rows, curves, messages, blank = [], [], [], None
+    rows: list[dict[str, Any]] = []
+    curves: list[dict[str, Any]] = []
+    messages: list[str] = []
+    blank = None
     for row in job.rows:
         state = states[row.id]
         about: dict[str, Any] = {"row": row.number, "operation": row.operation, "status": state.status}
@@ -59,46 +64,46 @@ def job_report(job: Job, states: Mapping[str, State], path: Path | None) -> dict
             elif state.outcome.kind in ("wrapped", "traced"):
                 curves.extend(curves_part(state.outcome.value))
         rows.append(about)
-    return report(
-        "run", path, rows=rows, blank=blank, curves=curves or None, messages=messages_part(messages)
-    )
+    return report("run", path, rows=rows, blank=blank, curves=curves or None, messages=messages_part(messages))
 
 
-def last(job: Job, states: Mapping[str, State], kind: str) -> Outcome | None:
-    """The outcome of that kind that stands last on the route card."""
+def last(job: Job, states: Mapping[str, State], kinds: tuple[str, ...]) -> Outcome | None:
+    """The outcome of one of those kinds that stands last on the route card."""
     for row in reversed(job.rows):
         outcome = states[row.id].outcome
-        if outcome is not None and outcome.kind == kind:
+        if outcome is not None and outcome.kind in kinds:
             return outcome
     return None
 
 
-def write_results(
-    job: Job,
-    states: Mapping[str, State],
-    dxf: Path | None,
-    svg: Path | None,
-    step: Path | None,
-    mesh: Path | None,
-) -> None:
-    """Writes the last cut file, the wrapped curves and the last form, as asked for."""
+def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> None:
+    """Writes the last cut file, the wrapped curves and the last form, or the asked row's, as asked for."""
     from .commands import write_drawings
 
-    if dxf or svg:
-        drawn = last(job, states, "drawing")
+    if options.row is not None:
+        job = replace(job, rows=(job.row(options.row),))
+    if options.dxf or options.svg:
+        drawn = last(job, states, ("drawing", "blank"))
         if drawn is None:
-            raise CannotBeDone("The job has no cut file row, so there is nothing to cut; add one.")
-        write_drawings(dxf, svg, drawn.value, job.name)
-    if step:
-        from ..core.form.kernel import write_step
-
-        outcomes = [states[row.id].outcome for row in job.rows]
-        wrapped = [o.value for o in outcomes if o is not None and o.kind == "wrapped"]
-        write_step(step, [s for curves in wrapped for curve in curves for s in curve.splines])
-    if mesh:
+            raise CannotBeDone("There is no cut file row, so there is nothing to cut; add one.")
+        contours = drawn.value if drawn.kind == "drawing" else drawing(drawn.value, ())
+        write_drawings(options.dxf, options.svg, contours, job.name)
+    if options.step:
+        _write_step(options.step, [states[row.id].outcome for row in job.rows])
+    if options.mesh:
         from ..core.files.stl import write_stl
 
-        form = last(job, states, "form")
+        form = last(job, states, ("form",))
         if form is None:
-            raise CannotBeDone("The job has no form, so there is no mesh to write; bring one in.")
-        write_stl(mesh, form.value)
+            raise CannotBeDone("There is no form, so there is no mesh to write; bring one in.")
+        write_stl(options.mesh, form.value)
+
+
+def _write_step(path: Path, outcomes: Sequence[Outcome | None]) -> None:
+    """All wrapped curves; where there are none, the flat of the last blank."""
+    from ..core.form.kernel import write_step
+
+    done = [outcome for outcome in outcomes if outcome is not None]
+    splines = [s for o in done if o.kind == "wrapped" for curve in o.value for s in curve.splines]
+    blanks = [outcome.value for outcome in done if outcome.kind == "blank"]
+    write_step(path, splines, drawing(blanks[-1], ()) if blanks and not splines else ())

@@ -37,9 +37,7 @@ class Artwork:
 def checked(artwork: Artwork) -> Artwork:
     """The artwork, if there is something in it and all its numbers are finite; else raises Refused."""
     if not artwork.contours:
-        raise Refused(
-            f"{artwork.name} has nothing in it that can be drawn; export its lines, curves or polylines."
-        )
+        raise Refused(f"{artwork.name} has nothing in it that can be drawn; export its lines, curves or polylines.")
     if not all(np.isfinite(c.points).all() and np.isfinite(c.bulges).all() for c in artwork.contours):
         raise Refused(f"{artwork.name} has numbers that are not finite; mend the drawing and export it again.")
     return artwork

@@ -137,10 +137,7 @@ class Correspondence:
     def moved(self, motion: Rigid, piece: int | None = None) -> Correspondence:
         """The same map with the blank (or one piece of it) moved."""
         return Correspondence(
-            tuple(
-                leaf.moved(motion) if piece is None or leaf.piece == piece else leaf
-                for leaf in self.leaves
-            )
+            tuple(leaf.moved(motion) if piece is None or leaf.piece == piece else leaf for leaf in self.leaves)
         )
 
     def to_form(self, points_blank: Array) -> Located:

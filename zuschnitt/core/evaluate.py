@@ -72,7 +72,7 @@ class Evaluator:
         self,
         job: Job,
         progress_of: Callable[[Row, str], Progress] = lambda row, key: SILENT,
-        crashed: Mapping[str, str] = {},  # noqa: B006
+        crashed: Mapping[str, str] = {},
     ) -> Iterator[tuple[Row, State]]:
         """The state of each row, as soon as it is known.
 
@@ -96,9 +96,7 @@ class Evaluator:
     def _one(self, job, row, states, known, progress_of, crashed) -> State:
         for taken in job.sources(row):
             if states[taken.id].status != "done":
-                why = {"off": "is switched off", "stopped": "was stopped"}.get(
-                    states[taken.id].status, "is broken"
-                )
+                why = {"off": "is switched off", "stopped": "was stopped"}.get(states[taken.id].status, "is broken")
                 if states[taken.id].status == "waiting":
                     why = "waits itself"
                 return State("waiting", reason=f"waits for row {taken.number}, which {why}")
@@ -149,9 +147,7 @@ def _instance(job: Job, row: Row, states: Mapping[str, State]):
                 raise Refused(f"{about.title} needs a {wanted}, and {gone}; choose one in its sentence.")
             values[parameter.name] = _outcome(states, taken).value
         elif parameter.kind == "sources":
-            values[parameter.name] = tuple(
-                _outcome(states, taken).value for taken in job.gathered(row, parameter)
-            )
+            values[parameter.name] = tuple(_outcome(states, taken).value for taken in job.gathered(row, parameter))
         elif parameter.kind == "file":
             if not value:
                 raise Refused(f"{about.title} has no file yet; choose one in its sentence.")

@@ -30,7 +30,7 @@ OPERATORS = {
     ast.Sub: operator.sub,
     ast.Mult: operator.mul,
     ast.Div: operator.truediv,
-    ast.Pow: lambda a, b: math.pow(a, b),
+    ast.Pow: math.pow,
     ast.Mod: operator.mod,
     ast.USub: operator.neg,
     ast.UAdd: operator.pos,
@@ -39,7 +39,7 @@ OPERATORS = {
 NAME = re.compile(r"[A-Za-z_]\w*\Z")
 
 
-def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:  # noqa: B006
+def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
     """The number that ``text`` stands for. Raises Refused, saying why, where it stands for none."""
     if isinstance(text, int | float):
         return _finite(float(text), str(text))

@@ -54,7 +54,7 @@ class Region(Lazy):
             kind[tuple(_cells_touched(np.vstack([ring, ring[:1]]), low, cell))] = 2
         return low, cell, kind
 
-    def contains(self, points: Array, margin: float = 0.0) -> Array:
+    def contains(self, points: Array, margin: float = 0.0) -> np.ndarray:
         """Which of ``points`` (n, 2) are inside, or not further outside than ``margin`` mm."""
         low, cell, kind = self._raster
         with np.errstate(invalid="ignore"):

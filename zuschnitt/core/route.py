@@ -155,9 +155,7 @@ class Job(Lazy):
                 )
         rows.insert(target, rows.pop(place))
         numbers = [r.number for r in self.rows]
-        return replace(
-            self, rows=tuple(replace(r, number=n) for r, n in zip(rows, numbers, strict=True))
-        )
+        return replace(self, rows=tuple(replace(r, number=n) for r, n in zip(rows, numbers, strict=True)))
 
     def changed(self, row_id: str, **changes: Any) -> Job:
         """With ``note``, ``enabled`` or ``title`` of a row changed."""

@@ -33,9 +33,7 @@ class TriangleFinder(Lazy):
         edges = np.stack([corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]], axis=2)
         det = edges[:, 0, 0] * edges[:, 1, 1] - edges[:, 0, 1] * edges[:, 1, 0]
         det = np.where(np.abs(det) < 1e-300, 1e-300, det)
-        adjugate = np.stack(
-            [edges[:, 1, 1], -edges[:, 0, 1], -edges[:, 1, 0], edges[:, 0, 0]], axis=1
-        )
+        adjugate = np.stack([edges[:, 1, 1], -edges[:, 0, 1], -edges[:, 1, 0], edges[:, 0, 0]], axis=1)
         return corner[:, 0], (adjugate / det[:, None]).reshape(-1, 2, 2)
 
     @cached_property
@@ -103,9 +101,7 @@ class TriangleFinder(Lazy):
     def _nearest(self, points: Array) -> tuple[np.ndarray, Array]:
         count = min(16, len(self.triangles))
         candidates = self._centres.query(points, k=count)[1].reshape(len(points), count)
-        weights = np.stack(
-            [self.barycentric(candidates[:, k], points) for k in range(count)], axis=1
-        )
+        weights = np.stack([self.barycentric(candidates[:, k], points) for k in range(count)], axis=1)
         choice = weights.min(axis=2).argmax(axis=1)
         rows = np.arange(len(points))
         return candidates[rows, choice], weights[rows, choice]

@@ -32,7 +32,7 @@ def size(*mm: float) -> str:
 
 def percent(value: float) -> str:
     """With a sign; ±0.00 where it rounds to nothing."""
-    return "±0.00 %" if abs(value) < 0.005 else f"{value:+.2f} %"
+    return "±0.00 %" if abs(value) < 0.005 else f"{value:+.2f} %".replace("-", "−")
 
 
 def distance(mm: float) -> str:

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -131,10 +132,8 @@ class Engine:
         threading.Thread(target=self._listen, args=(self._connection,), daemon=True).start()
 
     def _send(self, message: tuple) -> None:
-        try:
+        with suppress(OSError):  # it has just ended; the listener starts a new one and sends the job anew
             self._connection.send(message)
-        except OSError:  # it has just ended; the listener starts a new one and sends the job anew
-            pass
 
     def _listen(self, connection: Connection) -> None:
         try:
@@ -194,7 +193,9 @@ class Engine:
                 self._finished = True
                 generation = self._generation
             if running is not None:
-                self._tell(RowStands(generation, running[1], State("stopped", reason="Stopped by you; nothing was changed.")))
+                self._tell(
+                    RowStands(generation, running[1], State("stopped", reason="Stopped by you; nothing was changed."))
+                )
             self._tell(Finished(generation))
         elif job is not None and not finished:
             self.evaluate(job)
@@ -207,7 +208,4 @@ def _crash_reason(code: int) -> str:
             how = signal.Signals(-code).name
         except ValueError:
             how = f"signal {-code}"
-    return (
-        f"The computation ended unexpectedly ({how}); it was started anew. "
-        "Try again, or change a value of this row."
-    )
+    return f"The computation ended unexpectedly ({how}); it was started anew. Try again, or change a value of this row."

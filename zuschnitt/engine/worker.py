@@ -62,10 +62,12 @@ class Worker:
                 return  # a newer job is there: what is left of this one interests nobody
             outcome = state.outcome
             if outcome is not None and self._sent.get(row.id) == state.key:
-                state = replace(state, outcome=None)
-            elif outcome is not None:
-                self._sent[row.id] = state.key
-            self._connection.send(("row", generation, row.id, state))
+                said = replace(state, outcome=None)
+            else:
+                said = state
+                if outcome is not None:
+                    self._sent[row.id] = state.key
+            self._connection.send(("row", generation, row.id, said))
         self._connection.send(("finished", generation))
 
     def _progress(self, generation: int, row: Row, key: str) -> Progress:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -54,10 +55,8 @@ class Autosave:
 
     def forget(self) -> None:
         for file in (self.file, self._about(self.file)):
-            try:
+            with suppress(OSError):
                 file.unlink(missing_ok=True)
-            except OSError:
-                pass
 
     def left_behind(self) -> list[Left]:
         """Jobs of windows that are not alive any more, the newest first."""

@@ -102,6 +102,7 @@ class BlankStage(Stage):
                 self.fit()
         else:
             self.about = ""
+        self.warning = self.session.stale(self.session.nearby("blank"))
         self.update()
 
     def fit(self) -> None:
@@ -158,14 +159,15 @@ class BlankStage(Stage):
         else:
             mapped = self._transform.map(whole)
             painter.fillPath(mapped, fill)
-            painter.strokePath(mapped, QPen(QColor(now.blank), 2.0))
+            pen = QPen(QColor(now.blank), 2.0)
+            if self.warning:
+                pen = QPen(QColor(now.quiet), 1.4, Qt.PenStyle.DashLine)
+            painter.strokePath(mapped, pen)
         self._folds(painter, blank)
         self._marks(painter, blank)
         self._dimension(painter, blank)
         origin = self.to_pixels(np.zeros((1, 2)))[0]
-        paint_harpoon(
-            painter, origin, np.array([52.0, 0]), np.array([0, -52.0]), now.form, now.blank_paper, outer=True
-        )
+        paint_harpoon(painter, origin, np.array([52.0, 0]), np.array([0, -52.0]), now.form, now.blank_paper, outer=True)
         self._twin(painter, blank)
         self.paint_head(painter)
         if self.mode == "stretch":
@@ -182,13 +184,19 @@ class BlankStage(Stage):
         elif row is not None:
             self.paint_invitation(painter, "The blank is on its way", "It is being computed.")
         elif self.session.nearby("form") is not None:
-            self.paint_invitation(painter, "Then develop it", "Press N and choose Develop: the picked faces become a blank.")
+            self.paint_invitation(
+                painter, "Then develop it", "Press N and choose Develop: the picked faces become a blank."
+            )
         else:
-            self.paint_invitation(painter, "The flat comes here", "A form's faces, developed, are drawn here in true size.")
+            self.paint_invitation(
+                painter, "The flat comes here", "A form's faces, developed, are drawn here in true size."
+            )
 
     def _grid(self, painter: QPainter) -> None:
         """Lines every so many round mm, as on drawing paper."""
-        step = next(s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 1e4, 1e5) if s * self.view.scale >= 16 or s == 1e5)
+        step = next(
+            s for s in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 1e4, 1e5) if s * self.view.scale >= 16 or s == 1e5
+        )
         painter.setPen(QPen(QColor(theme().grid), 1))
         low, high = self.to_blank(QPointF(0, self.height())), self.to_blank(QPointF(self.width(), 0))
         for x in np.arange(np.ceil(low[0] / step) * step, high[0], step)[:400]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..engine.engine import Engine
@@ -17,7 +19,5 @@ class EngineLink(QObject):
         self.engine = Engine(self._tell)
 
     def _tell(self, event: object) -> None:
-        try:
+        with suppress(RuntimeError):  # the window has just been closed
             self.heard.emit(event)
-        except RuntimeError:  # the window has just been closed
-            pass

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtGui import QColor, QFontMetrics, QPainter
 from PyQt6.QtWidgets import QWidget
 
 from ..core.operations.registry import Figure
@@ -47,21 +48,29 @@ class FiguresBar(QWidget):
         messages = self.session.outcome(row).messages
         room = self.width() - 40
         bottom = HEIGHT - 20 if messages else HEIGHT
-        each = room / max(len(figures), 5)
+        places = self._places(figures, room)
         stale = row is not None and row.id in self.session.pending
-        for k, figure in enumerate(figures):
-            x = 20 + k * each
+        for figure, (x, each) in zip(figures, places, strict=True):
             painter.setFont(font(11))
             painter.setPen(QColor(now.quiet))
-            painter.drawText(QRectF(x, 8, each - 8, 20), Qt.AlignmentFlag.AlignVCenter, figure.label)
+            painter.drawText(QRectF(x, 8, each, 20), Qt.AlignmentFlag.AlignVCenter, figure.label)
             painter.setPen(QColor(now.quiet if stale else side_colour(figure.side)))
-            self._paint_value(painter, QRectF(x, 26, each - 8, bottom - 32), figure.text)
+            self._paint_value(painter, QRectF(x, 26, each, bottom - 32), figure.text)
         if messages:
             painter.setFont(font(12))
             painter.setPen(QColor(now.broken))
             area = QRectF(20, HEIGHT - 26, room, 20)
             text = painter.fontMetrics().elidedText("  ".join(messages), Qt.TextElideMode.ElideRight, int(room))
             painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
+
+    @staticmethod
+    def _places(figures: tuple[Figure, ...], room: float) -> list[tuple[float, float]]:
+        """Left and width of each figure: what it needs, and an equal share of what is left."""
+        measure = QFontMetrics(font(20))
+        needs = [max(90, measure.horizontalAdvance(figure.text) + 14) for figure in figures]
+        spare = min(90.0, (room - sum(needs)) / len(figures))
+        lefts = np.cumsum([20.0, *(need + spare for need in needs)])
+        return [(float(x), need + min(spare, 0)) for x, need in zip(lefts, needs, strict=False)]
 
     @staticmethod
     def _paint_value(painter: QPainter, area: QRectF, text: str) -> None:

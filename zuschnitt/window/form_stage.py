@@ -71,14 +71,18 @@ class FormStage(Stage):
         """Shows what the session now holds."""
         form = self.form()
         if form is not self._form:
-            first = self._form is None or form is None or form.name != self._form.name or (
-                form.size > 3 * self._form.size or form.size < self._form.size / 3
+            first = (
+                self._form is None
+                or form is None
+                or form.name != self._form.name
+                or (form.size > 3 * self._form.size or form.size < self._form.size / 3)
             )
             self._take(form)
             if form is not None and first:
                 self.fit()
         row = self.session.nearby("form")
         self.about = f"{row.name.lower()} · {self._picked_words()}" if row and form else ""
+        self.warning = self.session.stale(row)
         if self._form is not None:
             self._colour()
             self._lines()
@@ -271,9 +275,7 @@ class FormStage(Stage):
         ratio = self.devicePixelRatioF()
         detail = ratio if self._moving else max(2.0, ratio)
         width, height = (int(v) for v in self._size)
-        self._picture = self._scene.picture(
-            self.camera, width, height, detail, theme().form_paper, self._form.size
-        )
+        self._picture = self._scene.picture(self.camera, width, height, detail, theme().form_paper, self._form.size)
         self._stale = False
 
     def _invite(self, painter: QPainter) -> None:
@@ -281,7 +283,9 @@ class FormStage(Stage):
         if row is not None and (row.id in self.session.pending or not self.session.idle):
             self.paint_invitation(painter, "The form is on its way", "It is being computed.")
         elif row is not None:
-            self.paint_invitation(painter, "No form yet", self.session.states[row.id].reason if row.id in self.session.states else "")
+            self.paint_invitation(
+                painter, "No form yet", self.session.states[row.id].reason if row.id in self.session.states else ""
+            )
         else:
             self.paint_invitation(
                 painter, "Begin with a form", "Press N and choose Bring in for a STEP file, or build one from numbers."
@@ -295,9 +299,7 @@ class FormStage(Stage):
             origin, along, normal = blank.hold_form, blank.along_form, blank.normal_form
             length = 52 / self.camera.scale
             across = np.cross(normal, along)
-            at = self.camera.project(
-                np.array([origin, origin + along * length, origin + across * length]), self._size
-            )
+            at = self.camera.project(np.array([origin, origin + along * length, origin + across * length]), self._size)
             outer = bool(normal @ self.camera.axes[2] > 0)
             paint_harpoon(painter, at[0], at[1] - at[0], at[2] - at[0], now.form, now.form_paper, outer)
         if self.session.cursor_blank is not None and blank is not None:

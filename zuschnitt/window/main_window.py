@@ -281,8 +281,8 @@ class MainWindow(QMainWindow):
         self._wide = None if self._wide is stage else stage
         for each in (self.form_stage, self.card, self.blank_stage):
             each.setVisible(self._wide in (None, each))
-        for stage in (self.form_stage, self.blank_stage):
-            stage.wide = self._wide is stage
+        for each in (self.form_stage, self.blank_stage):
+            each.wide = self._wide is each
         if self._wide is None:
             self.stages.setSizes(WIDTHS)
 
@@ -317,7 +317,9 @@ class MainWindow(QMainWindow):
     def take_file(self, path: Path) -> None:
         """A job is opened; a STEP file or artwork becomes a row of its own."""
         ending = path.suffix.lower()
-        operation = {".step": "bring_in", ".stp": "bring_in", ".svg": "place_artwork", ".dxf": "place_artwork"}.get(ending)
+        operation = {".step": "bring_in", ".stp": "bring_in", ".svg": "place_artwork", ".dxf": "place_artwork"}.get(
+            ending
+        )
         if ending == ENDING:
             self.open_path(path)
             return

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLineEdit, QScrollArea, QVBoxLayout, QWidget
 from ..core.operations.registry import GROUPS, Entry, entries
 from .theme import font, theme
 
-LINE = 46
+LINE = 60
 GROUP = 28
 
 
@@ -53,7 +53,9 @@ class _Lines(QWidget):
         if not self.shown:
             painter.setFont(font(12))
             painter.setPen(QColor(now.quiet))
-            painter.drawText(QRectF(16, 8, self.width() - 32, 40), Qt.AlignmentFlag.AlignLeft, "Nothing fits these words.")
+            painter.drawText(
+                QRectF(16, 8, self.width() - 32, 40), Qt.AlignmentFlag.AlignLeft, "Nothing fits these words."
+            )
         for item, height in self._places():
             area = QRectF(0, y, self.width(), height)
             if isinstance(item, str):
@@ -71,12 +73,11 @@ class _Lines(QWidget):
             painter.fillRect(area.adjusted(8, 1, -8, -1), QColor(now.form_tint if form_side else now.blank_tint))
         painter.setFont(font(13, bold=True))
         painter.setPen(QColor(now.form if form_side else now.blank))
-        painter.drawText(area.adjusted(16, 5, -16, -22), Qt.AlignmentFlag.AlignVCenter, item.title)
+        painter.drawText(area.adjusted(16, 4, -16, -36), Qt.AlignmentFlag.AlignVCenter, item.title)
         painter.setFont(font(11))
         painter.setPen(QColor(now.quiet if self.shown[self.chosen] is not item else now.ink))
-        text = f"{item.takes} → {item.makes}"
-        text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(area.width()) - 32)
-        painter.drawText(area.adjusted(16, 23, -16, -4), Qt.AlignmentFlag.AlignVCenter, text)
+        flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+        painter.drawText(area.adjusted(16, 24, -16, 0), flags, f"{item.takes} → {item.makes}")
 
     def place_of(self, index: int) -> tuple[int, int]:
         y = 0

@@ -13,6 +13,20 @@ from .stage import HEAD
 from .theme import font, theme
 from .values_strip import ValuesStrip
 
+OFTEN_FIRST = (
+    ("bring_in", "bring in a STEP file"),
+    ("turned_body", "turn a body from numbers"),
+    ("domed_lid", "dome a lid from numbers"),
+)
+OFTEN_NEXT = {
+    "form": (("develop", "develop its faces"),),
+    "blank": (("place_artwork", "place artwork on it"), ("trace", "trace curves to it"), ("cut_file", "cut it out")),
+    "artwork": (("wrap", "wrap it onto the form"),),
+    "wrapped": (("cut_file", "cut the blank out"),),
+    "traced": (("cut_file", "cut the blank out"),),
+}
+"""What often comes next after a row, by what it gives: an operation's key, and the words to offer it."""
+
 
 class RouteCard(QWidget):
     """Head line, values, rows, and the way to the next operation."""
@@ -138,17 +152,8 @@ class RouteCard(QWidget):
     def _often_next(self) -> list[tuple[str, str]]:
         row = self.session.selected_row
         if row is None:
-            return [] if self.session.job.rows else [
-                ("bring_in", "bring in a STEP file"), ("turned_body", "turn a body from numbers"), ("domed_lid", "dome a lid from numbers"),
-            ]  # fmt: skip
-        return {
-            "form": [("develop", "develop its faces")],
-            "blank": [("place_artwork", "place artwork on it"), ("trace", "trace curves to it"), ("cut_file", "cut it out")],
-            "artwork": [("wrap", "wrap it onto the form")],
-            "wrapped": [("cut_file", "cut the blank out")],
-            "traced": [("cut_file", "cut the blank out")],
-            "drawing": [],
-        }.get(self.session.gives(row), [])  # fmt: skip
+            return [] if self.session.job.rows else list(OFTEN_FIRST)
+        return list(OFTEN_NEXT.get(self.session.gives(row), ()))
 
     def paintEvent(self, event) -> None:
         now = theme()
@@ -161,7 +166,8 @@ class RouteCard(QWidget):
         values = len(self.session.job.values)
         painter.setFont(font(11))
         painter.setPen(QColor(now.form))
-        words = "hide values" if self.values.isVisible() else (f"{values} values" if values != 1 else "1 value")
+        words = "1 value" if values == 1 else f"{values or 'add'} values"
+        words = "hide values" if self.values.isVisible() else words
         width = painter.fontMetrics().horizontalAdvance(words)
         self._values_area = QRectF(self.width() - 16 - width, 0, width, HEAD)
         painter.drawText(self._values_area, Qt.AlignmentFlag.AlignVCenter, words)

@@ -177,7 +177,7 @@ class RowCard(QWidget):
         state = session.states.get(row_id)
         if state is not None and state.status in ("broken", "stopped"):
             yield "try again", "computes this row once more", session.retry
-        outcome = session.outcome(self.row)
+        outcome = None if session.stale(self.row) else session.outcome(self.row)
         if outcome is not None and outcome.kind in ("drawing", "blank"):
             yield "write DXF", "writes the cut file", lambda: self.write_asked.emit(row_id, "dxf")
             yield "write SVG", "writes the cut file", lambda: self.write_asked.emit(row_id, "svg")
@@ -194,7 +194,11 @@ class RowCard(QWidget):
         ) + (lambda: session.edit("Switch a row", lambda job: job.changed(row_id, enabled=not on)),)
         yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
         yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
-        yield "remove", "takes this row away (Delete)", lambda: session.edit("Remove a row", lambda j: j.removed(row_id))
+        yield (
+            "remove",
+            "takes this row away (Delete)",
+            lambda: session.edit("Remove a row", lambda j: j.removed(row_id)),
+        )
 
     def _refused(self, why: str) -> None:
         self._refusal.setText(why)
@@ -214,7 +218,9 @@ class RowCard(QWidget):
         if self.selected:
             painter.fillRect(QRectF(4, 0, self.width() - 4, self.height()), QColor(now.chosen))
             colour = self.known.stage if self.known else "form"
-            painter.fillRect(QRectF(4, 0, 3.5, self.height()), QColor(now.blank if colour.startswith("blank") else now.form))
+            painter.fillRect(
+                QRectF(4, 0, 3.5, self.height()), QColor(now.blank if colour.startswith("blank") else now.form)
+            )
         faded = not self.row.enabled
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(now.quiet))

@@ -104,6 +104,13 @@ class Session(QObject):
         outcome = self.states[row.id].outcome if row is not None and row.id in self.states else None
         return outcome if outcome is not None and kind in (None, outcome.kind) else None
 
+    def stale(self, row: Row | None) -> str:
+        """Why what a row last gave is out of date; empty where it is not, or is being computed anew."""
+        state = self.states.get(row.id) if row is not None else None
+        if row is None or state is None or state.outcome is None or state.status == "done":
+            return ""
+        return f"out of date: row {row.number} is {'off' if state.status == 'off' else state.status}"
+
     def value(self, row: Row | None, kind: str) -> Any:
         outcome = self.outcome(row, kind)
         return None if outcome is None else outcome.value
@@ -126,9 +133,7 @@ class Session(QObject):
                 if self.gives(taken) == kind:
                     return taken
                 waiting.append(taken)
-        return next(
-            (r for r in self.job.rows if self.gives(r) == kind and self.job.depends(r, row)), None
-        )
+        return next((r for r in self.job.rows if self.gives(r) == kind and self.job.depends(r, row)), None)
 
     def on_blank(self, kind: str) -> list[Row]:
         """Rows of that kind that work on the blank which is shown."""

@@ -39,7 +39,8 @@ def _sentence(window: MainWindow) -> None:
     sentence = window.card.cards[window.session.selected].sentence
     chip = sentence.chips["top"]
     chip.open()
-    chip.editor.setText("rim*2+3")
+    chip.editor.setText("rim+20")
+    chip.editor.textEdited.emit(chip.editor.text())
 
 
 def _operations(window: MainWindow) -> None:

@@ -25,6 +25,7 @@ class Stage(QWidget):
         self.title, self.side, self.modes = title, side, tuple(modes)
         self.mode = modes[0][0]
         self.about = ""
+        self.warning = ""
         self._tabs: list[tuple[str, QRectF]] = []
         self._wide = QRectF()
         self.wide = False
@@ -74,9 +75,11 @@ class Stage(QWidget):
             self._tabs.append((key, area.adjusted(-6, 0, 6, 0)))
             x -= width + 16
         painter.setFont(font(12))
-        painter.setPen(QColor(now.quiet))
+        painter.setPen(QColor(now.broken if self.warning else now.quiet))
         room = x - title_width - 30
-        about = painter.fontMetrics().elidedText(self.about, Qt.TextElideMode.ElideRight, int(max(0, room)))
+        about = painter.fontMetrics().elidedText(
+            self.warning or self.about, Qt.TextElideMode.ElideRight, int(max(0, room))
+        )
         painter.drawText(QRectF(title_width + 26, 0, room, HEAD), Qt.AlignmentFlag.AlignVCenter, about)
 
     def _paint_wide(self, painter: QPainter, right: float) -> float:

@@ -44,6 +44,7 @@ def paint_legend(painter: QPainter, area: QRectF, limit: float) -> None:
     for x, (r, g, b) in enumerate(shades):
         painter.fillRect(QRectF(area.left() + x, area.top(), 1.6, 9), QColor(int(r), int(g), int(b)))
     painter.setPen(QColor(now.rule))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(QRectF(area.left(), area.top(), area.width(), 9))
     painter.setFont(font(11))
     painter.setPen(QColor(now.quiet))

@@ -77,7 +77,9 @@ class ValueChip(QWidget):
         if not text:
             return parameter.words
         if kind == "number":
-            return f"{text}{'' if parameter.unit == '°' else ' '}{parameter.unit}".strip()
+            unit = f"{'' if parameter.unit == '°' else ' '}{parameter.unit}".rstrip()
+            number = self._plain()
+            return f"{text}{unit}" if number is None or is_plain(text) else f"{text} = {number:g}{unit}"
         return text
 
     def sizeHint(self) -> QSize:
@@ -102,7 +104,9 @@ class ValueChip(QWidget):
         wanted = self.session.wanted == Wanted(self.row.id, self.parameter.name)
         if self.editor is None:
             if wanted or self.hasFocus() or self.underMouse():
-                painter.fillRect(area.adjusted(-1, 2, 2, -2), QColor(now.form_tint if self.side == "form" else now.blank_tint))
+                painter.fillRect(
+                    area.adjusted(-1, 2, 2, -2), QColor(now.form_tint if self.side == "form" else now.blank_tint)
+                )
             painter.setFont(font(13, bold=True))
             painter.setPen(colour)
             text = painter.fontMetrics().elidedText(self.words, Qt.TextElideMode.ElideRight, int(area.width()) + 2)
@@ -111,7 +115,9 @@ class ValueChip(QWidget):
             painter.drawLine(QPointF(1, 21), QPointF(area.right(), 21))
         painter.setPen(QColor(now.ink))
         painter.setFont(font(13))
-        painter.drawText(QRectF(self.width() - tail - 5, 0, tail + 5, self.height()), Qt.AlignmentFlag.AlignVCenter, self._tail)
+        painter.drawText(
+            QRectF(self.width() - tail - 5, 0, tail + 5, self.height()), Qt.AlignmentFlag.AlignVCenter, self._tail
+        )
 
     # --- editing -------------------------------------------------------------------------------
 
@@ -236,7 +242,9 @@ class ValueChip(QWidget):
         from pathlib import Path
 
         endings = " ".join(f"*{e}" for e in self.parameter.accepts)
-        name, _ = QFileDialog.getOpenFileName(self.window(), self.parameter.hint, "", f"{self.parameter.hint} ({endings})")
+        name, _ = QFileDialog.getOpenFileName(
+            self.window(), self.parameter.hint, "", f"{self.parameter.hint} ({endings})"
+        )
         if name:
             self.bring(Path(name))
 
@@ -306,6 +314,15 @@ class ValueChip(QWidget):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
+
+
+def is_plain(text: str) -> bool:
+    """Whether a number is written, and not an expression."""
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
 
 
 def faces_words(written: str) -> str:

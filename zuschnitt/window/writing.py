@@ -66,5 +66,7 @@ def _write_step(session: Session, row_id: str, path: Path) -> None:
 
     process.finished.connect(finished)
     number = session.job.row(row_id).number
-    process.start(sys.executable, ["-m", "zuschnitt", "run", str(job), "--row", str(number), "--step", str(path.absolute())])
+    process.start(
+        sys.executable, ["-m", "zuschnitt", "run", str(job), "--row", str(number), "--step", str(path.absolute())]
+    )
     session.said.emit(f"Writing {path.name} …", "note")

@@ -48,8 +48,7 @@ class CarriedCurve(Lazy):
     def splines(self) -> tuple[Spline | Line, ...]:
         """The curve on the form as smooth curves from corner to corner, through its points."""
         return tuple(
-            smooth_through(self.form[a : b + 1])
-            for a, b in zip(self.corners[:-1], self.corners[1:], strict=True)
+            smooth_through(self.form[a : b + 1]) for a, b in zip(self.corners[:-1], self.corners[1:], strict=True)
         )
 
 
@@ -144,9 +143,9 @@ def trace(
     Raises Refused for a curve without two points, or with numbers that are not finite.
     """
     carried, messages = [], []
-    for i, points in enumerate(curves):
+    for i, given in enumerate(curves):
         name = names[i] if i < len(names) and names[i] else f"curve {i + 1}"
-        points = np.asarray(points, float)
+        points = np.asarray(given, float)
         if points.ndim != 2 or points.shape[1] != 3 or len(points) < 2:
             raise Refused(f"{name} needs at least two points of three numbers each; mend the file.")
         if not np.isfinite(points).all():
@@ -160,9 +159,7 @@ def trace(
         closed = bool(np.linalg.norm(points[0] - points[-1]) < 1e-6)
         every = np.arange(len(points))  # as it was given: straight from point to point
         traced = float(np.linalg.norm(np.diff(at.points, axis=0), axis=1).sum())
-        carried.append(
-            CarriedCurve(name, layer, closed, points, at.points, at.inside, at.face, every, traced)
-        )
+        carried.append(CarriedCurve(name, layer, closed, points, at.points, at.inside, at.face, every, traced))
     return tuple(carried), tuple(messages)
 
 

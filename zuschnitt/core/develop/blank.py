@@ -49,6 +49,19 @@ class StretchMesh:
 
 
 @dataclass(frozen=True)
+class Flat:
+    """Faces laid flat, before they are held: contours, correspondence, area in mm², outline in mm."""
+
+    outline: tuple[Contour, ...]
+    folds: tuple[Contour, ...]
+    correspondence: Correspondence
+    area: float
+    outline_length: float
+    pieces: int
+    mesh: StretchMesh | None = None
+
+
+@dataclass(frozen=True)
 class Blank(Lazy):
     """``outline`` are closed contours on layer CUT, ``folds`` lines where faces join.
 

@@ -59,14 +59,13 @@ def develop(
         refuse_doubly_curved(form, numbers)
     unwrapped = _unwrapped(form, numbers, hold, seam)
     placed, messages = locate_hold(form, unwrapped, hold)
-    mesh = None
     if way == "exact":
         flat = lay_exact(form, unwrapped, placed.face, progress.part(0.0, 0.8))
     else:
         from .sheet import lay_relaxed  # sparse solvers are slow to import
 
         flat = lay_relaxed(form, unwrapped, placed.face, edge_length, progress.part(0.0, 0.9))
-        mesh = flat.mesh
+    mesh = flat.mesh
     progress.step(0.92, "measuring")
     round_trip = flat.correspondence.round_trip(_probes(flat.correspondence))
     stretch = mesh.stretch if mesh is not None else np.zeros((1, 2))
@@ -97,8 +96,7 @@ def _flipped(mesh: StretchMesh | None) -> int:
     flipped = int((signed_double_areas(mesh.points_blank, mesh.triangles) <= 0).sum())
     if flipped:
         raise CannotBeDone(
-            f"{flipped} triangles would lie on their backs in the blank; "
-            "take smaller triangles, or pick fewer faces."
+            f"{flipped} triangles would lie on their backs in the blank; take smaller triangles, or pick fewer faces."
         )
     return flipped
 
@@ -115,7 +113,7 @@ def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str) -> dic
         surface = form.face(n).surface
         uv = surface.project(np.asarray(hold.point, float)[None])[0]
         if seam == "opposite" and surface.periods[0] is not None:
-            uv = uv + [surface.periods[0] / 2, 0]
+            uv = uv + np.array([surface.periods[0] / 2, 0])
         result[n] = unwrap(form.face(n), uv)
     return result
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import STILL, Correspondence, Rigid, RigidLeaf
 from ..errors import CannotBeDone
 from ..form.curves import Array
@@ -16,6 +15,7 @@ from ..form.form import Coedge, Edge, Form
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import JOIN, OUTLINE
+from .blank import Flat
 from .outline import Walk, contour, enclosed_area, total_length
 
 GAP = 10.0
@@ -58,21 +58,7 @@ class _Flat:
         return (lambda t: self.points(coedge, t)), coedge.start, coedge.end
 
 
-@dataclass(frozen=True)
-class ExactFlat:
-    """The laid faces before they are held: contours, correspondence, area and outline length."""
-
-    outline: tuple[Contour, ...]
-    folds: tuple[Contour, ...]
-    correspondence: Correspondence
-    area: float
-    outline_length: float
-    pieces: int
-
-
-def lay_exact(
-    form: Form, unwrapped: dict[int, Unwrapped], first: int, progress: Progress = SILENT
-) -> ExactFlat:
+def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress: Progress = SILENT) -> Flat:
     """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree."""
     numbers = [first, *(n for n in unwrapped if n != first)]
     flats = [_flat(unwrapped[n]) for n in numbers]
@@ -87,12 +73,10 @@ def lay_exact(
     chains = _outline_chains(flats)
     walks = [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in chains]
     leaves = tuple(
-        RigidLeaf(
-            f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement
-        )
+        RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement)
         for f in flats
     )
-    return ExactFlat(
+    return Flat(
         tuple(contour(chain) for chain in walks),
         tuple(_folds(form, flats)),
         Correspondence(leaves),
@@ -260,5 +244,3 @@ def _fold_angle(here: _Flat, a: Coedge, there: _Flat, b: Coedge, edge: Edge) -> 
     turning = np.cross(first, second) @ (along / np.linalg.norm(along))
     angle = float(np.arctan2(np.linalg.norm(np.cross(first, second)), first @ second))
     return -angle if turning > 0 else angle
-
-

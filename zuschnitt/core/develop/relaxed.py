@@ -12,7 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.sparse as sparse
+from scipy import sparse
 from scipy.sparse.linalg import splu
 
 from ..correspondence import boundary_rings
@@ -46,9 +46,7 @@ class Metric:
         x = np.einsum("ij,ij->i", c - a, x_axis)
         y = np.linalg.norm(c - a - x[:, None] * x_axis, axis=1)
         if not (along * y > 0).all():
-            raise CannotBeDone(
-                "The triangles of the faces include some without area; choose another triangle size."
-            )
+            raise CannotBeDone("The triangles of the faces include some without area; choose another triangle size.")
         # gradients of the three hat functions in the triangle (0, 0), (along, 0), (x, y)
         slope_x = np.stack([-1 / along, 1 / along, 0 * along], axis=1)
         slope_y = np.stack([(x / along - 1) / y, -x / along / y, 1 / y], axis=1)
@@ -136,8 +134,7 @@ def relax(
         rotations = _rotations(jacobians)
         energy = float((metric.areas * ((jacobians - rotations) ** 2).sum(axis=(1, 2))).sum())
         moved = solve(
-            metric.gradient_x.T @ (areas * rotations[:, :, 0])
-            + metric.gradient_y.T @ (areas * rotations[:, :, 1])
+            metric.gradient_x.T @ (areas * rotations[:, :, 0]) + metric.gradient_y.T @ (areas * rotations[:, :, 1])
         )
         return moved + (points.mean(axis=0) - moved.mean(axis=0)), energy
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy.interpolate import CubicSpline
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..contour import Contour
 from ..correspondence import Correspondence, TriangulatedLeaf, boundary_rings
 from ..errors import CannotBeDone
 from ..form.curves import Array
@@ -20,23 +20,12 @@ from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from ..triangles import signed_double_areas
-from .blank import StretchMesh
+from .blank import Flat, StretchMesh
 from .exact import GAP
 from .outline import Walk, contour, enclosed_area, total_length
 from .relaxed import Metric, relax, singular_values
 
 MOST_TRIANGLES = 2_000_000
-
-
-@dataclass(frozen=True)
-class RelaxedFlat:
-    outline: tuple[Contour, ...]
-    folds: tuple[Contour, ...]
-    correspondence: Correspondence
-    area: float
-    outline_length: float
-    pieces: int
-    mesh: StretchMesh
 
 
 @dataclass(frozen=True)
@@ -59,7 +48,7 @@ def lay_relaxed(
     first: int,
     edge_length: float | None = None,
     progress: Progress = SILENT,
-) -> RelaxedFlat:
+) -> Flat:
     """Relaxes the faces flat together; sheets that do not hang together become pieces."""
     area = form.area(unwrapped)
     h = edge_length or default_edge_length(area)
@@ -89,7 +78,7 @@ def lay_relaxed(
         if right is None:
             right, bottom = high[0], low[1]
         else:
-            flat = flat + [right + GAP - low[0], bottom - low[1]]
+            flat = flat + np.array([right + GAP - low[0], bottom - low[1]])
             right += GAP + high[0] - low[0]
         blank[mine] = flat
     order = {piece: k for k, piece in enumerate(ordered)}
@@ -108,7 +97,7 @@ def lay_relaxed(
     walks = _outline_walks(meshes, welded, blank)
     jacobians = Metric.of(welded.points_form, welded.triangles).jacobians(blank)
     stretch = 1 / singular_values(jacobians)[:, ::-1] - 1
-    return RelaxedFlat(
+    return Flat(
         tuple(contour(chain) for chain in walks),
         (),
         Correspondence(leaves),
@@ -148,7 +137,7 @@ def weld(meshes: Sequence[ChartMesh]) -> Welded:
     roots = np.array([root(i) for i in range(len(every))])
     used, numbers = np.unique(roots, return_inverse=True)
     triangles = np.vstack([numbers[m.triangles + o] for m, o in zip(meshes, offsets, strict=False)])
-    parts = tuple(numbers[a:b] for a, b in zip(offsets[:-1], offsets[1:], strict=True))
+    parts = tuple(numbers[a:b] for a, b in pairwise(offsets))
     return Welded(every[used], triangles, parts)
 
 
@@ -172,8 +161,7 @@ def _require_disc_like(triangles: np.ndarray, count: int) -> None:
         )
     if count - different + len(triangles) + rings != 2:
         raise CannotBeDone(
-            "The picked faces hang together in a ring through space and cannot lie flat in one piece; "
-            "leave a face out."
+            "The picked faces hang together in a ring through space and cannot lie flat in one piece; leave a face out."
         )
 
 

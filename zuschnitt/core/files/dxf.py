@@ -35,7 +35,7 @@ def read_dxf(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
         raise Refused(f"{name} cannot be read as DXF: {error}; export it again.") from error
     messages = []
     if document.units:
-        scale = units.conversion_factor(document.units, units.MM)
+        scale = units.conversion_factor(units.InsertUnits(document.units), units.InsertUnits.Millimeters)
     else:
         scale = 1.0
         messages.append(f"{name} names no unit; its numbers were taken as mm.")
@@ -168,8 +168,6 @@ def write_dxf(path: Path, contours: Sequence[Contour]) -> None:
             document.layers.add(layer, true_color=LAYERS[layer])
     for contour in contours:
         rows = np.column_stack([contour.points, contour.bulges])
-        space.add_lwpolyline(
-            rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer}
-        )
+        space.add_lwpolyline(rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer})
     with whole_file(path) as temporary:
         document.saveas(temporary)

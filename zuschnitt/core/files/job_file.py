@@ -105,9 +105,7 @@ def _read(archive: zipfile.ZipFile, name: str) -> Job:
         )
     try:
         rows = tuple(_row(row) for row in content.get("rows", []))
-        assets = {
-            asset: Asset(asset, archive.read(f"assets/{asset}")) for asset in content.get("assets", {})
-        }
+        assets = {asset: Asset(asset, archive.read(f"assets/{asset}")) for asset in content.get("assets", {})}
     except KeyError as error:
         raise Refused(f"{name} lacks something it needs: {_unquoted(error)}; take a complete copy of it.") from error
     except (ValueError, TypeError, AttributeError) as error:

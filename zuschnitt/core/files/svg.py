@@ -45,7 +45,7 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
             contours.extend(_text(element, layer))
         elif isinstance(element, Shape):
             label = getattr(element, "id", None) or ""
-            contours.extend(_path(Path(element), layer, label))
+            contours.extend(_path(abs(Path(element)), layer, label))  # abs applies its transform
         elif isinstance(element, Image):
             images += 1
     if images:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -38,13 +39,11 @@ def turned_body(profile, name: str = "body") -> Form:
         circles.append(len(edges))
         edges.append(Edge(len(edges) + 1, circle, 0.0, TURN, ()))
     faces = []
-    for i, ((r0, z0), (r1, z1)) in enumerate(zip(profile[:-1], profile[1:], strict=True)):
+    for i, ((r0, z0), (r1, z1)) in enumerate(pairwise(profile)):
         slant = float(np.hypot(r1 - r0, z1 - z0))
         frame = Frame(np.array([0, 0, z0]), np.eye(3))
         surface = (
-            Cylinder(frame, float(r0))
-            if r0 == r1
-            else Cone(frame, float(r0), float(np.arctan2(r1 - r0, z1 - z0)))
+            Cylinder(frame, float(r0)) if r0 == r1 else Cone(frame, float(r0), float(np.arctan2(r1 - r0, z1 - z0)))
         )
         seam = len(edges)
         ends = surface.evaluate(np.array([[0, 0], [0, slant]]))
@@ -63,9 +62,7 @@ def turned_body(profile, name: str = "body") -> Form:
     return with_meshes(connected(Form(name, tuple(faces), tuple(edges))))
 
 
-def domed_lid(
-    length: float, width: float, crown: float, corner: float, hole: float, name: str = "lid"
-) -> Form:
+def domed_lid(length: float, width: float, crown: float, corner: float, hole: float, name: str = "lid") -> Form:
     """A doubly curved lid: an elliptic paraboloid, trimmed to a rounded rectangle, with a round hole.
 
     ``length`` along x and ``width`` along y, ``corner`` the radius of its corners and ``hole`` the
@@ -80,12 +77,10 @@ def domed_lid(
     if hole >= min(length, width):
         raise Refused("The hole is as wide as the lid; make it smaller.")
     a, b = length / 2, width / 2
-    sag = crown / 4 * np.array([-1, 1, -1])  # -s² crown / 4 as a quadratic Bézier on [-1, 1]
-    height = crown / 2 + sag[:, None] + sag[None, :]
+    sag = crown / 2 * np.array([-1, 1, -1])  # -s² crown / 2 as a quadratic Bézier on [-1, 1]
+    height = crown + sag[:, None] + sag[None, :]
     grid = np.meshgrid([-a, 0, a], [-b, 0, b], indexing="ij")
-    surface = SplineSurface(
-        np.repeat([-a, a], 3), np.repeat([-b, b], 3), np.stack([*grid, height], axis=2), 2, 2
-    )
+    surface = SplineSurface(np.repeat([-a, a], 3), np.repeat([-b, b], 3), np.stack([*grid, height], axis=2), 2, 2)
     corners = [((1, -1), -1), ((1, 1), 0), ((-1, 1), 1), ((-1, -1), 2)]
     walk: list[tuple[Line | Ellipse, float, float]] = []
     previous = np.array([-a + corner, -b])
@@ -103,7 +98,8 @@ def domed_lid(
     if hole > 0:
         circle = Ellipse(np.zeros(2), np.array([hole / 2, 0]), np.array([0, hole / 2]))
         loops.append([(circle, TURN, 0.0)])
-    edges, coedges = [], []
+    edges: list[Edge] = []
+    coedges = []
     for loop in loops:
         ring = []
         for curve, start, end in loop:
@@ -126,11 +122,11 @@ def connected(form: Form) -> Form:
                     walks.setdefault(coedge.edge, []).append((face, coedge))
     neighbours: dict[int, set[int]] = {face.number: set() for face in form.faces}
     smooth: dict[int, set[int]] = {face.number: set() for face in form.faces}
-    edges = []
+    edges: list[Edge] = []
     for index, edge in enumerate(form.edges):
         around = walks.get(index, [])
         numbers = tuple(sorted({face.number for face, _ in around}))
-        is_smooth = len(around) == 2 and _smooth(*around, edge, SMOOTH_ANGLE)
+        is_smooth = len(around) == 2 and _smooth(around[0], around[1], edge)
         for number in numbers:
             neighbours[number].update(n for n in numbers if n != number)
             if is_smooth:
@@ -143,8 +139,8 @@ def connected(form: Form) -> Form:
     return replace(form, faces=faces, edges=tuple(edges))
 
 
-def _smooth(first, second, edge: Edge, angle: float) -> bool:
+def _smooth(first: tuple[Face, Coedge], second: tuple[Face, Coedge], edge: Edge) -> bool:
     t = np.linspace(edge.start, edge.end, 11)[1:-1]
     normals = [face.outward(coedge.uv(t)) for face, coedge in (first, second)]
     cosine = np.einsum("ij,ij->i", *normals)
-    return bool((cosine > np.cos(angle)).all())
+    return bool((cosine > np.cos(SMOOTH_ANGLE)).all())

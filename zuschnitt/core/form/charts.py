@@ -66,15 +66,17 @@ class PlaneChart(Chart):
     def _to_plane(self, uv: Array) -> Array:
         return np.asarray(uv, float)
 
-    _from_plane = _to_plane
+    def _from_plane(self, xy: Array) -> Array:
+        return np.asarray(xy, float)
 
 
 @dataclass(frozen=True)
 class CylinderChart(Chart):
+    surface: Cylinder
     isometric = True
 
     def _to_plane(self, uv: Array) -> Array:
-        return (uv - [self._middle(), 0]) * [self.surface.radius, 1]
+        return (uv - np.array([self._middle(), 0])) * [self.surface.radius, 1]
 
     def _from_plane(self, xy: Array) -> Array:
         return xy / [self.surface.radius, 1] + [self._middle(), 0]
@@ -84,6 +86,7 @@ class CylinderChart(Chart):
 class ConeChart(Chart):
     """The sector round the apex: an angle on the cone shrinks by the sine of the half angle."""
 
+    surface: Cone
     side: float = 1.0
     isometric = True
 
@@ -105,7 +108,7 @@ class ScaledChart(Chart):
     scale: tuple[float, float] = (1.0, 1.0)
 
     def _to_plane(self, uv: Array) -> Array:
-        return uv * self.scale
+        return uv * np.array(self.scale)
 
     def _from_plane(self, xy: Array) -> Array:
         return xy / self.scale
@@ -135,9 +138,7 @@ class PolarChart(Chart):
         )
 
 
-def chart_of(
-    surface: Surface, reversed_: bool, box: Array, window: Window, pole_v: float | None
-) -> Chart:
+def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole_v: float | None) -> Chart:
     """The chart of a face whose parameters lie in ``box`` ((2, 2): low, high).
 
     ``pole_v`` is the v where the surface is a single point, if the face reaches one.
@@ -162,10 +163,9 @@ def _polar(surface: Surface, box: Array, window: Window, pole_v: float) -> Polar
     if isinstance(surface, Sphere):
         scale, per_u, start = surface.radius, 1.0, window[0] or 0.0
     else:
-        closes = window[0] is not None
-        per_u = 1.0 if closes else 2 * np.pi / float(box[1, 0] - box[0, 0])
+        per_u = 1.0 if window[0] is not None else 2 * np.pi / float(box[1, 0] - box[0, 0])
         scale = _mean_lengths(surface, box)[1]
-        start = window[0] if closes else float(box[0, 0])
+        start = window[0] if window[0] is not None else float(box[0, 0])
     return PolarChart(
         surface,
         window,

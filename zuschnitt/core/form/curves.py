@@ -1,7 +1,7 @@
 """Curves in the plane or in space by their parameter: lines, ellipses, (rational) B-splines.
 
-Each has ``evaluate(t) -> (n, d)`` and ``derivative(t)`` for parameters ``t`` (n,), d being 2 or 3. The edge of a face has
-one curve in space and one in each face's surface parameters; all share the parameter ``t``.
+Each has ``evaluate(t) -> (n, d)`` and ``derivative(t)`` for parameters ``t`` (n,), d being 2 or 3.
+The edge of a face has one curve in space and one in each face's surface parameters; all share the parameter ``t``.
 """
 
 from __future__ import annotations
@@ -57,11 +57,7 @@ class Ellipse:
 
     def evaluate(self, t: Array) -> Array:
         t = np.asarray(t, float)
-        return (
-            self.centre
-            + np.multiply.outer(np.cos(t), self.x_axis)
-            + np.multiply.outer(np.sin(t), self.y_axis)
-        )
+        return self.centre + np.multiply.outer(np.cos(t), self.x_axis) + np.multiply.outer(np.sin(t), self.y_axis)
 
     def derivative(self, t: Array) -> Array:
         return np.multiply.outer(np.cos(t), self.y_axis) - np.multiply.outer(np.sin(t), self.x_axis)
@@ -116,9 +112,7 @@ def length(curve_points, start: float, end: float, spans: int = 64) -> float:
     section 4.3, with chords in place of trapezia).
     """
     points = curve_points(np.linspace(start, end, 4 * spans + 1))
-    coarse, middle, fine = (
-        float(np.linalg.norm(np.diff(points[::step], axis=0), axis=1).sum()) for step in (4, 2, 1)
-    )
+    coarse, middle, fine = (float(np.linalg.norm(np.diff(points[::step], axis=0), axis=1).sum()) for step in (4, 2, 1))
     once = middle + (middle - coarse) / 3, fine + (fine - middle) / 3
     return once[1] + (once[1] - once[0]) / 15
 

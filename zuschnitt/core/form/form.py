@@ -43,9 +43,7 @@ class Edge(Lazy):
 
     def points(self, tolerance: float) -> Array:
         """A polyline (n, 3) within ``tolerance`` mm of the edge."""
-        return self.curve.evaluate(
-            parameters_within(self.curve.evaluate, self.start, self.end, tolerance)
-        )
+        return self.curve.evaluate(parameters_within(self.curve.evaluate, self.start, self.end, tolerance))
 
 
 @dataclass(frozen=True)
@@ -137,8 +135,7 @@ class Form(Lazy):
     def face(self, number: int) -> Face:
         if not 1 <= number <= len(self.faces):
             raise Refused(
-                f"Face {number} was asked for, but the form has faces 1 to {len(self.faces)}; "
-                "pick one of those."
+                f"Face {number} was asked for, but the form has faces 1 to {len(self.faces)}; pick one of those."
             )
         return self.faces[number - 1]
 
@@ -154,9 +151,7 @@ class Form(Lazy):
         if self.meshes:
             points = np.concatenate([mesh.points for mesh in self.meshes])
         else:
-            points = np.concatenate(
-                [edge.curve.evaluate(np.linspace(edge.start, edge.end, 33)) for edge in self.edges]
-            )
+            points = np.concatenate([edge.curve.evaluate(np.linspace(edge.start, edge.end, 33)) for edge in self.edges])
         return points.min(axis=0), points.max(axis=0)
 
     def area(self, numbers: Iterable[int]) -> float:

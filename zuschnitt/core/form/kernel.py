@@ -81,8 +81,7 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
     faces = _indexed(shape, TopAbs_FACE) if shape is not None else None
     if faces is None or faces.Size() == 0:
         raise Refused(
-            f"{name} holds no faces, only curves or points or nothing at all; "
-            "export the part's surfaces or its body."
+            f"{name} holds no faces, only curves or points or nothing at all; export the part's surfaces or its body."
         )
     edges = _indexed(shape, TopAbs_EDGE)
     made = []
@@ -145,7 +144,7 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
     bounds = BRepTools.UVBounds_s(forward)
     surface = _surface(BRepAdaptor_Surface(forward), bounds)
     outer = BRepTools.OuterWire_s(forward)
-    loops = []
+    loops: list[tuple[Coedge, ...]] = []
     explorer = TopExp_Explorer(forward, TopAbs_WIRE)
     while explorer.More():
         wire = TopoDS.Wire_s(explorer.Current())
@@ -159,9 +158,7 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
     area = face_area(made)
     extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
     if not np.isfinite(area) or area <= 1e-9 * max(extent, 1e-9) ** 2:
-        raise Refused(
-            f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number]
-        )
+        raise Refused(f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number])
     return replace(made, area=area)
 
 
@@ -238,9 +235,7 @@ def _spline(curve, dimension: int) -> Spline:
 
 
 def _flat_knots(count: int, knot, multiplicity) -> Array:
-    return np.repeat(
-        [knot(i) for i in range(1, count + 1)], [multiplicity(i) for i in range(1, count + 1)]
-    )
+    return np.repeat([knot(i) for i in range(1, count + 1)], [multiplicity(i) for i in range(1, count + 1)])
 
 
 def _surface(adaptor: BRepAdaptor_Surface, bounds) -> Surface:
@@ -319,9 +314,7 @@ def read_step_curves(path: Path, points_each: int = 200) -> list[Array]:
     return [e.curve.evaluate(np.linspace(e.start, e.end, points_each)) for e in found]
 
 
-def write_step(
-    path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()
-) -> None:
+def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()) -> None:
     """Writes curves in space, and contours in the plane z = 0, as edges. Lengths in mm.
 
     Raises CannotBeDone where there is nothing to write.

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from scipy.spatial import Delaunay, cKDTree
 
 from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
-from .curves import Array, parameters_within
-from .form import Coedge, FaceMesh, Form
 from ..region import Region
 from .charts import chart_of
+from .curves import Array, parameters_within
+from .form import Coedge, FaceMesh, Form
 from .unwrapped import Unwrapped, unwrap
 
 FINEST_DISPLAY = 6000
@@ -61,9 +62,10 @@ def unwrap_closed(face) -> Unwrapped:
     """A face closed in every direction, in plain scaled parameters: fit for looking at, no more."""
     samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for loop in face.loops for c in loop])
     box = np.array([samples.min(axis=0), samples.max(axis=0)])
-    window = tuple(
-        box[0, axis] if period is not None else None
-        for axis, period in enumerate(face.surface.periods)
+    around_u, around_v = face.surface.periods
+    window = (
+        float(box[0, 0]) if around_u is not None else None,
+        float(box[0, 1]) if around_v is not None else None,
     )
     return Unwrapped(face, chart_of(face.surface, face.reversed, box, window, None), face.loops)
 
@@ -108,9 +110,7 @@ def chart_meshes(
     for edge, h in longest.items():
         curve = form.edges[edge].curve.evaluate
         breaks = np.unique(np.round(splits[edge], 13))
-        parts = [
-            parameters_within(curve, a, b, sag, h) for a, b in zip(breaks[:-1], breaks[1:], strict=True)
-        ]
+        parts = [parameters_within(curve, a, b, sag, h) for a, b in pairwise(breaks)]
         samples[edge] = np.unique(np.concatenate(parts))
     for _ in range(6):
         meshes, broken = [], []
@@ -129,12 +129,10 @@ def chart_meshes(
     return meshes
 
 
-def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwrapped) -> tuple[Array, Array]:
+def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwrapped) -> tuple[Array, np.ndarray]:
     """Parameters along the walk, and their numbers in the edge's samples."""
     if coedge.edge < 0:
-        t = parameters_within(
-            lambda t: face.chart_points(coedge, t), coedge.start, coedge.end, np.inf, h
-        )
+        t = parameters_within(lambda t: face.chart_points(coedge, t), coedge.start, coedge.end, np.inf, h)
         return t, np.full(len(t), -1)
     t = samples[coedge.edge]
     low, high = sorted((coedge.start, coedge.end))
@@ -179,7 +177,7 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
     double = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
     keep = region.contains(corners.mean(axis=1)) & (np.abs(double) > 1e-10 * h * h)
     triangles = np.where((double < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[keep]
-    have = set()
+    have: set[tuple[int, int]] = set()
     for a, b in ((0, 1), (1, 2), (2, 0)):
         have.update(map(tuple, np.sort(triangles[:, [a, b]], axis=1)))
     missing = [(e, k) for a, b, e, k in around.tolist() if (min(a, b), max(a, b)) not in have]
@@ -188,9 +186,7 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
     renumber[used] = np.arange(len(used))
     around = np.column_stack([renumber[around[:, :2]], around[:, 2:]])
     around = around[(around[:, :2] >= 0).all(axis=1)]
-    mesh = ChartMesh(
-        face, every[used], face.chart.to_form(every[used]), renumber[triangles], around
-    )
+    mesh = ChartMesh(face, every[used], face.chart.to_form(every[used]), renumber[triangles], around)
     return mesh, missing
 
 

@@ -90,9 +90,7 @@ class Cylinder(Surface):
 
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
-        return self.frame.world(
-            np.stack([self.radius * np.cos(u), self.radius * np.sin(u), v], axis=1)
-        )
+        return self.frame.world(np.stack([self.radius * np.cos(u), self.radius * np.sin(u), v], axis=1))
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u = uv[:, 0]
@@ -121,9 +119,7 @@ class Cone(Surface):
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
         r = self.radius + v * np.sin(self.half_angle)
-        return self.frame.world(
-            np.stack([r * np.cos(u), r * np.sin(u), v * np.cos(self.half_angle)], axis=1)
-        )
+        return self.frame.world(np.stack([r * np.cos(u), r * np.sin(u), v * np.cos(self.half_angle)], axis=1))
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u, v = uv.T
@@ -156,9 +152,7 @@ class Sphere(Surface):
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
         r = self.radius * np.cos(v)
-        return self.frame.world(
-            np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1)
-        )
+        return self.frame.world(np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1))
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u, v = uv.T
@@ -185,9 +179,7 @@ class Torus(Surface):
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
         r = self.ring + self.radius * np.cos(v)
-        return self.frame.world(
-            np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1)
-        )
+        return self.frame.world(np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1))
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u, v = uv.T
@@ -321,9 +313,7 @@ class SplineSurface(Lazy, Fitted):
         """
         control = self.control
         if self.weights is not None:
-            control = np.concatenate(
-                [control * self.weights[..., None], self.weights[..., None]], axis=2
-            )
+            control = np.concatenate([control * self.weights[..., None], self.weights[..., None]], axis=2)
         breaks_u, in_u = _pieces(self.knots_u, control, self.degree_u)
         # in_u is (ku + 1, pu, nv, d); the spline along v goes over its third axis
         breaks_v, in_v = _pieces(self.knots_v, np.moveaxis(in_u, 2, 0), self.degree_v)
@@ -347,9 +337,7 @@ class SplineSurface(Lazy, Fitted):
 
     def evaluate(self, uv: Array) -> Array:
         x, y, patch = self._powers(uv)
-        value = self._sum(
-            patch, np.vander(x, self.degree_u + 1, True), np.vander(y, self.degree_v + 1, True)
-        )
+        value = self._sum(patch, np.vander(x, self.degree_u + 1, True), np.vander(y, self.degree_v + 1, True))
         return value if self.weights is None else value[:, :3] / value[:, 3:]
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
@@ -370,9 +358,7 @@ def _pieces(knots: Array, control: Array, degree: int) -> tuple[Array, Array]:
     from scipy.interpolate import BSpline, PPoly
 
     columns = control.reshape(len(control), -1)
-    power = np.stack(
-        [PPoly.from_spline(BSpline(knots, column, degree)).c for column in columns.T], axis=2
-    )
+    power = np.stack([PPoly.from_spline(BSpline(knots, column, degree)).c for column in columns.T], axis=2)
     start = np.arange(degree, len(knots) - degree - 1)
     start = start[knots[start + 1] > knots[start]]
     breaks = np.append(knots[start], knots[-degree - 1])

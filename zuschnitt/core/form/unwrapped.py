@@ -32,9 +32,7 @@ class Unwrapped:
         for loop in self.loops:
             ring = []
             for coedge in loop:
-                t = parameters_within(
-                    lambda t, c=coedge: self.chart_points(c, t), coedge.start, coedge.end, tolerance
-                )
+                t = parameters_within(lambda t, c=coedge: self.chart_points(c, t), coedge.start, coedge.end, tolerance)
                 ring.append(self.chart_points(coedge, t)[:-1])
             rings.append(np.vstack(ring))
         return Region(tuple(rings))

@@ -69,11 +69,7 @@ def blank_figures(blank: Blank) -> tuple[Figure, ...]:
     """The figures of a blank, as they stand along the bottom of the window."""
     figures = blank.figures
     x0, y0, x1, y1 = blank.bounds
-    stretch = (
-        "none"
-        if blank.way == "exact"
-        else f"{percent(figures.stretch_max)} / {percent(figures.stretch_min)}"
-    )
+    stretch = "none" if blank.way == "exact" else f"{percent(figures.stretch_max)} / {percent(figures.stretch_min)}"
     return (
         Figure("form", area(figures.area_form), "form"),
         Figure("blank", area(figures.area_blank), "blank"),

@@ -137,9 +137,7 @@ class Entry:
 _entries: dict[str, Entry] = {}
 
 
-def operation(
-    key: str, *, title: str, stage: str, group: str, gives: str, takes: str, makes: str
-) -> Callable[[T], T]:
+def operation(key: str, *, title: str, stage: str, group: str, gives: str, takes: str, makes: str) -> Callable[[T], T]:
     """Registers an operation. ``takes`` and ``makes`` say in words what goes in and what comes out."""
 
     def register(cls: T) -> T:
@@ -147,9 +145,7 @@ def operation(
             raise ValueError(f"two operations are called {key}")
         if stage not in STAGES or group not in GROUPS:
             raise ValueError(f"{key} names an unknown stage or group")
-        parameters = tuple(
-            _named(f.metadata["parameter"], f.name) for f in fields(cls) if "parameter" in f.metadata
-        )
+        parameters = tuple(_named(f.metadata["parameter"], f.name) for f in fields(cls) if "parameter" in f.metadata)
         _entries[key] = Entry(key, title, stage, group, gives, takes, makes, cls, parameters)
         return cls
 

@@ -35,8 +35,8 @@ class Trace:
         worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)
         figures = (
             Figure("curves", f"{len(traced):,}", "blank"),
-            Figure("length on the form", length(sum(c.length_form for c in traced)), "form"),
-            Figure("length on the blank", length(sum(c.length_blank for c in traced)), "blank"),
+            Figure("on the form", length(sum(c.length_form for c in traced)), "form"),
+            Figure("on the blank", length(sum(c.length_blank for c in traced)), "blank"),
             Figure("deviation", distance(worst)),
         )
         return Outcome("traced", traced, figures, messages, f"{counted(len(traced), 'curve')} to the blank")

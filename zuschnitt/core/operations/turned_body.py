@@ -28,9 +28,7 @@ class TurnedBody:
     cone: Any = number(420, "mm", "height of the cone; 0 for a cylinder alone", low=0)
     outlet: Any = number(120, "mm", "diameter at the lower end; 0 for a point", low=0)
 
-    sentence = (
-        "Turn a body {top} wide at the top, straight for {cylinder}, then running to {outlet} over {cone}."
-    )
+    sentence = "Turn a body {top} wide at the top, straight for {cylinder}, then running to {outlet} over {cone}."
 
     def run(self, progress: Progress) -> Outcome:
         profile = []

@@ -34,9 +34,9 @@ class Wrap:
         outside = outside_message(curves)
         figures = (
             Figure("curves", f"{len(curves):,}", "form"),
-            Figure("length on the form", length(sum(c.length_form for c in curves)), "form"),
-            Figure("length on the blank", length(sum(c.length_blank for c in curves)), "blank"),
+            Figure("on the form", length(sum(c.length_form for c in curves)), "form"),
+            Figure("on the blank", length(sum(c.length_blank for c in curves)), "blank"),
             Figure("deviation", distance(worst)),
         )
-        brief = f"{counted(len(curves), 'curve')} onto the form · deviation {distance(worst)}"
+        brief = f"{counted(len(curves), 'curve')} · deviation {distance(worst)}"
         return Outcome("wrapped", curves, figures, (outside,) if outside else (), brief)

@@ -1,0 +1,62 @@
+"""Without a display: the demo job, or another, written out with its blanks, cut files and pictures."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from argparse import Namespace
+from pathlib import Path
+
+from ..core.errors import Refused
+from ..core.evaluate import run_all
+from ..core.files.job_file import load_job, save_job
+from ..core.files.report import write_report
+from .terminal import terminal_progress
+from .whole_job import job_report, write_results
+
+VIEWS = ("cone", "lid")
+
+
+def run_headless(job_path: Path | None, folder: Path) -> int:
+    """Writes the job, a report, a DXF and SVG of each cut file, STEP of each wrap, and pictures of the demo."""
+    from ..demo.job import demo_job
+
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Refused(f"{folder} cannot be made: {error.strerror}; choose another folder.") from error
+    job = demo_job() if job_path is None else load_job(job_path)
+    with terminal_progress(False) as progress:
+        states = run_all(job, progress)
+    written = [folder / "job.zuschnitt", folder / "report.json"]
+    save_job(written[0], job)
+    write_report(written[1], job_report(job, states, None))
+    nothing = {"dxf": None, "svg": None, "step": None, "mesh": None}
+    for row in job.rows:
+        outcome = states[row.id].outcome
+        kinds = {"drawing": ("dxf", "svg"), "blank": ("svg",), "wrapped": ("step",), "form": ("mesh",)}
+        for kind in kinds.get(outcome.kind, ()) if outcome is not None else ():
+            path = folder / f"{row.number}-{row.operation}.{'stl' if kind == 'mesh' else kind}"
+            write_results(job, states, Namespace(**{**nothing, kind: path}, row=row.number))
+            written.append(path)
+    if job_path is None:
+        written.extend(_pictures(folder))
+    for path in written:
+        print(path)
+    return 0
+
+
+def _pictures(folder: Path) -> list[Path]:
+    """Each in a process of its own, as --shot makes them."""
+    made = []
+    for view in VIEWS:
+        path = folder / f"{view}.png"
+        subprocess.run(
+            [sys.executable, "-m", "zuschnitt", "--demo", "--shot", view, str(path)],
+            env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+            stderr=subprocess.DEVNULL,
+            check=True,
+        )
+        made.append(path)
+    return made
