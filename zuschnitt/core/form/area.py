@@ -6,7 +6,7 @@ import numpy as np
 
 from .curves import Array, Curve, Spline
 from .form import Face
-from .surfaces import SplineSurface, Surface
+from .surfaces import Surface
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 
@@ -45,10 +45,9 @@ def _rule(breaks: Array) -> tuple[Array, Array]:
 
 def _strip(surface: Surface, low: float, uv: Array) -> Array:
     """The integral of |du x dv| from ``low`` to each u, at each v of ``uv`` (n, 2)."""
-    inner = surface._patches[0][1:-1] if isinstance(surface, SplineSurface) else np.zeros(0)
     total = np.zeros(len(uv))
     begin = np.full(len(uv), low)
-    for end in (*inner, np.inf):
+    for end in (*surface.breaks_u, np.inf):
         stop = np.clip(uv[:, 0], None, np.maximum(end, low))
         half = (stop - begin) / 2
         u = begin[:, None] + half[:, None] * (NODES + 1)

@@ -131,7 +131,7 @@ def parameters_within(curve_points, start: float, end: float, tolerance: float, 
         chord = np.diff(points, axis=0)
         lengths = np.linalg.norm(chord, axis=1)
         to_middle = halfway - points[:-1]
-        along = np.einsum("ij,ij->i", to_middle, chord) / np.maximum(lengths, 1e-300) ** 2
+        along = np.einsum("ij,ij->i", to_middle, chord) / np.maximum(lengths, 1e-150) ** 2
         sag = np.linalg.norm(to_middle - along[:, None] * chord, axis=1)
         bad = (sag > tolerance) | (lengths > longest)
         if not bad.any():

@@ -14,10 +14,12 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from ..lazy import Lazy
-from .curves import Curve
+from .curves import Curve, Spline
 
 Array = NDArray[np.float64]
 TURN = 2 * np.pi
+FOOT = 1e-7
+"""A point nearer than this to its foot lies on the surface, in mm."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,11 @@ class Surface:
 
     kind = "freeform"
     periods: tuple[float | None, float | None] = (None, None)
+
+    @property
+    def breaks_u(self) -> Array:
+        """Inner values of u between which the surface is smooth enough to integrate over."""
+        return np.zeros(0)
 
     def evaluate(self, uv: Array) -> Array:
         raise NotImplementedError
@@ -212,9 +219,20 @@ class Fitted(Surface):
         return cKDTree(self.evaluate(uv)), uv
 
     def project(self, points: Array) -> Array:
-        """Gauss-Newton from the nearest of a grid of seeds, kept within the surface's own bounds."""
+        """Gauss-Newton from the nearest of a grid of seeds; where a point stays off the surface, also
+        from seeds further away, since a folded surface may have a nearer foot there."""
         tree, seeds = self._seeds
-        uv = seeds[tree.query(points)[1]].copy()
+        uv, gap = self._refined(points, seeds[tree.query(points)[1]])
+        off = np.nonzero(gap > FOOT)[0]
+        if len(off):
+            for nearest in tree.query(points[off], k=[4, 10, 25])[1].T:
+                other, further = self._refined(points[off], seeds[nearest])
+                better = further < gap[off]
+                uv[off[better]], gap[off[better]] = other[better], further[better]
+        return uv
+
+    def _refined(self, points: Array, uv: Array) -> tuple[Array, Array]:
+        """Parameters (n, 2) near ``uv`` of the feet of ``points``, and their distances (n,)."""
         low, high = np.array(self.bounds).reshape(2, 2).T
         for _ in range(40):
             du, dv = self.derivatives(uv)
@@ -231,7 +249,7 @@ class Fitted(Surface):
             uv = moved
             if done:
                 break
-        return uv
+        return uv, np.linalg.norm(points - self.evaluate(uv), axis=1)
 
 
 @dataclass(frozen=True)
@@ -261,6 +279,11 @@ class Extrusion(Lazy, Fitted):
     direction: Array
     bounds: tuple[float, float, float, float]
     kind = "ruled"
+
+    @property
+    def breaks_u(self) -> Array:
+        even = np.linspace(self.bounds[0], self.bounds[1], 9)[1:-1]
+        return np.union1d(even, self.profile.breaks) if isinstance(self.profile, Spline) else even
 
     def evaluate(self, uv: Array) -> Array:
         return self.profile.evaluate(uv[:, 0]) + uv[:, 1:] * self.direction
@@ -300,6 +323,10 @@ class SplineSurface(Lazy, Fitted):
             float(self.knots_v[self.degree_v]),
             float(self.knots_v[-self.degree_v - 1]),
         )
+
+    @property
+    def breaks_u(self) -> Array:
+        return self._patches[0][1:-1]
 
     def _seed_counts(self) -> tuple[int, int]:
         breaks_u, breaks_v, _ = self._patches

@@ -45,20 +45,21 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     through that point. Raises CannotBeDone for a face that is closed in both directions.
     """
     loops = face.loops
-    seams = _seam_pairs(face)
+    seams = _seams(face)
     poles = [c.ends[0, 1] for loop in loops for c in loop if c.edge == POLE]
-    polar_kind = face.kind != "cone"
-    if len(seams) > 1 or (polar_kind and len(poles) > 1):
+    has_pole = bool(poles) and face.kind != "cone"
+    if len({axis for axis in seams.values()}) > 1 or (has_pole and len(poles) > 1):
         raise CannotBeDone(
             f"Face {face.number} closes on itself in every direction and has no edge to start from; "
             "cut it open along a seam first.",
             faces=[face.number],
         )
-    pole_v = poles[0] if poles and polar_kind else None
-    if seams and pole_v is None and seam_uv is not None:
-        loops = _with_seam_at(face, seams[0], float(seam_uv[0]))
-    if pole_v is not None:
-        loops = tuple(_without_seams(loop, seams) for loop in loops)
+    pole_v = poles[0] if has_pole else None
+    around = {edge for edge, axis in seams.items() if axis == 0}
+    if around and pole_v is not None:
+        loops = tuple(loop for loop in _without_seams(face, around) if loop[0].edge != POLE)
+    elif around and seam_uv is not None and face.surface.periods[0] is not None:
+        loops = _with_seam_at(face, around, float(seam_uv[0]), face.surface.periods[0])
     samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for loop in loops for c in loop])
     box = np.array([samples.min(axis=0), samples.max(axis=0)])
     window: list[float | None] = [None, None]
@@ -72,14 +73,65 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     return Unwrapped(face, chart, loops)
 
 
-def _seam_pairs(face: Face) -> list[int]:
-    """Indices of the edges that the face walks along twice."""
-    edges = [c.edge for loop in face.loops for c in loop if c.edge >= 0]
-    return sorted({edge for edge in edges if edges.count(edge) == 2})
+def _seams(face: Face) -> dict[int, int]:
+    """The edges that the face walks along twice, each with the direction it closes in: 0 for u."""
+    walks: dict[int, list[Coedge]] = {}
+    for loop in face.loops:
+        for c in loop:
+            if c.edge >= 0:
+                walks.setdefault(c.edge, []).append(c)
+    found = {}
+    for edge, pair in walks.items():
+        if len(pair) == 2:
+            gap = np.abs(pair[0].ends[0] - pair[1].ends[1])
+            found[edge] = int(gap[1] > gap[0])
+    return found
 
 
-def _without_seams(loop: Loop, seams: list[int]) -> Loop:
-    return tuple(c for c in loop if c.edge not in seams and c.edge != POLE)
+def _without_seams(face: Face, seams: set[int]) -> list[Loop]:
+    """What is left of the loops without their seams, joined anew where parameters come round again.
+
+    A chain that goes once round the surface stays open in its parameters. Holes that a seam ran
+    through become whole.
+    """
+    period = face.surface.periods[0]
+    chains: list[list[Coedge]] = []
+    for loop in face.loops:
+        first = next((i for i, c in enumerate(loop) if c.edge in seams), None)
+        if first is None:
+            chains.append(list(loop))
+            continue
+        turned = loop[first:] + loop[:first]
+        for before, c in zip((turned[-1], *turned), turned, strict=False):
+            if c.edge in seams:
+                continue
+            if before.edge in seams:
+                chains.append([])
+            chains[-1].append(c)
+        chains = [chain for chain in chains if chain]
+    done: list[Loop] = []
+    while chains:
+        chain = chains.pop(0)
+        while True:
+            end, begin = chain[-1].ends[1], chain[0].ends[0]
+            if _meets(end, begin, period) is not None:
+                break
+            found = next((i for i, c in enumerate(chains) if _meets(end, c[0].ends[0], period) is not None), None)
+            if found is None:
+                break
+            offset = _meets(end, chains[found][0].ends[0], period)
+            assert offset is not None
+            chain.extend(shifted(c, (offset, 0)) for c in chains.pop(found))
+        done.append(tuple(chain))
+    return done
+
+
+def _meets(end: Array, begin: Array, period: float | None) -> float | None:
+    """By how much u must be moved for ``begin`` to lie at ``end``; None where it cannot."""
+    gap = end - begin
+    turns = 0.0 if period is None else np.round(gap[0] / period) * period
+    tiny = 1e-6 * max(1.0, float(np.abs(end).max()))
+    return float(turns) if np.abs(gap - [turns, 0]).max() < tiny else None
 
 
 def shifted(coedge: Coedge, offset) -> Coedge:
@@ -95,28 +147,23 @@ def shifted(coedge: Coedge, offset) -> Coedge:
     return replace(coedge, curve=moved)
 
 
-def _with_seam_at(face: Face, seam: int, u: float) -> tuple[Loop, ...]:
-    period = face.surface.periods[0]
-    outer = next(loop for loop in face.loops if any(c.edge == seam for c in loop))
-    first, second = (i for i, c in enumerate(outer) if c.edge == seam)
-    seam_u = outer[first].ends[0, 0]
-    if period is None or min((u - seam_u) % period, (seam_u - u) % period) < 1e-9:
+def _with_seam_at(face: Face, seams: set[int], u: float, period: float) -> tuple[Loop, ...]:
+    seam_u = next(c.ends[0, 0] for loop in face.loops for c in loop if c.edge in seams)
+    if min((u - seam_u) % period, (seam_u - u) % period) < 1e-9:
         return face.loops
-    chains = [outer[first + 1 : second], outer[second + 1 :] + outer[:first]]
-    there, back = outer[first].ends, outer[second].ends
-    # where a chain is empty, the face ends in a point, as a cone does in its apex
-    turned = [
-        _turned(face, chain or (Coedge(POLE, Line.between(a, b), 0, 1),), u, period)
-        for chain, a, b in ((chains[0], there[1], back[0]), (chains[1], back[1], there[0]))
-    ]
+    parts = _without_seams(face, seams)
+    rounds = [part for part in parts if abs(part[-1].ends[1, 0] - part[0].ends[0, 0]) > period / 2]
+    if len(rounds) == 1:  # it ends in a point, as a cone does in its apex
+        rounds.append(_point_round(face, seams, rounds[0], period))
+    turned = [_turned(face, part, u, period) for part in rounds]
     forward, backward = sorted(turned, key=lambda c: c[-1].ends[1, 0] < c[0].ends[0, 0])
     forward, backward = _starting_at(forward, u), _starting_at(backward, u + period)
     up = Coedge(CUT, Line.between(forward[-1].ends[1], backward[0].ends[0]), 0, 1)
     down = Coedge(CUT, Line.between(backward[-1].ends[1], forward[0].ends[0]), 0, 1)
     loops = [(*forward, up, *backward, down)]
-    for loop in face.loops:
-        if loop is not outer:
-            samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for c in loop])[:, 0]
+    for part in parts:
+        if part not in rounds:
+            samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for c in part])[:, 0]
             turn = np.floor((samples.min() - u) / period)
             if samples.max() - turn * period > u + period:
                 raise CannotBeDone(
@@ -124,8 +171,16 @@ def _with_seam_at(face: Face, seam: int, u: float) -> tuple[Loop, ...]:
                     "move the hold point, or keep the face's own seam.",
                     faces=[face.number],
                 )
-            loops.append(tuple(shifted(c, (-turn * period, 0)) for c in loop))
+            loops.append(tuple(shifted(c, (-turn * period, 0)) for c in part))
     return tuple(loops)
+
+
+def _point_round(face: Face, seams: set[int], other: Loop, period: float) -> Loop:
+    """The walk, in parameters, round the point that the face ends in, against the ``other`` walk."""
+    heights = [c.ends[k, 1] for loop in face.loops for c in loop if c.edge in seams for k in (0, 1)]
+    v = max(heights, key=lambda height: abs(height - other[0].ends[0, 1]))
+    begin, end = other[-1].ends[1, 0], other[0].ends[0, 0]
+    return (Coedge(POLE, Line.between(np.array([begin, v]), np.array([end, v])), 0, 1),)
 
 
 def _starting_at(chain: Loop, u: float) -> Loop:
