@@ -64,7 +64,9 @@ def test_neighbours_and_smooth_neighbours(form):
     assert middle.radius == parts.BEND_RADIUS
 
 
-@pytest.mark.parametrize("name", ["box", "cone", "apex", "tube", "dome", "ball", "ring", "rounded", "vase", "quarter_dome"])
+@pytest.mark.parametrize(
+    "name", ["box", "cone", "apex", "tube", "dome", "ball", "ring", "rounded", "vase", "quarter_dome"]
+)
 def test_triangles_lie_on_the_surface_and_face_outwards(form, name):
     part = form(name)
     for face, mesh in zip(part.faces, part.meshes, strict=True):

@@ -24,7 +24,11 @@ from zuschnitt.core.form.surfaces import (
 RANDOM = np.random.default_rng(5)
 AXES = np.linalg.qr(RANDOM.normal(size=(3, 3)))[0]
 FRAME = Frame(np.array([3.0, -7.0, 11.0]), AXES)
-PROFILE = Spline(np.array([0, 0, 0, 0, 1, 2, 2, 2, 2.0]), np.array([[30, 0, 0], [50, 4, 20], [55, 0, 50], [60, -3, 80], [55, 0, 100.0]]), 3)
+PROFILE = Spline(
+    np.array([0, 0, 0, 0, 1, 2, 2, 2, 2.0]),
+    np.array([[30, 0, 0], [50, 4, 20], [55, 0, 50], [60, -3, 80], [55, 0, 100.0]]),
+    3,
+)
 CONTROL = np.stack(np.meshgrid(np.arange(6.0) * 10, np.arange(5.0) * 10, indexing="ij"), -1)
 HILLS = np.concatenate([CONTROL, RANDOM.normal(size=(6, 5, 1)) * 4], axis=2)
 KNOTS_U = np.array([0, 0, 0, 0, 0.3, 0.7, 1, 1, 1, 1])

@@ -52,6 +52,8 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
     except ValueError:
         pass
     reader = SimpleEval(operators=OPERATORS, functions=FUNCTIONS, names={"pi": math.pi, **values})
+    for kind in (ast.Attribute, ast.Subscript):  # numbers have nothing inside
+        reader.nodes.pop(kind, None)
     try:
         result = reader.eval(text)
     except InvalidExpression as error:
@@ -63,7 +65,7 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
         raise Refused(f"'{text}' is not complete arithmetic; write it like rim*2+3.") from error
     except ZeroDivisionError as error:
         raise Refused(f"'{text}' divides by zero; change it.") from error
-    except (ArithmeticError, ValueError, TypeError, MemoryError, RecursionError) as error:
+    except (ArithmeticError, ValueError, TypeError, LookupError, MemoryError, RecursionError) as error:
         raise Refused(f"'{text}' has no result ({error}); change it.") from error
     if isinstance(result, bool) or not isinstance(result, int | float):
         raise Refused(f"'{text}' is not a number; write arithmetic such as rim*2+3.")

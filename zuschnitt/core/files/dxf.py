@@ -71,9 +71,9 @@ def _contour(entity) -> Contour | None:
     layer = layer if layer in LAYERS else "MARK"
     upright = kind == "LINE" or entity.dxf.get("extrusion", (0, 0, 1))[2] > 0.999999
     if kind == "LINE":
-        return Contour.polyline([entity.dxf.start[:2], entity.dxf.end[:2]], layer=layer)
+        return Contour.polyline([_flat(entity.dxf.start), _flat(entity.dxf.end)], layer=layer)
     if kind == "CIRCLE" and upright:
-        return Contour.circle(entity.dxf.center[:2], entity.dxf.radius, layer)
+        return Contour.circle(_flat(entity.dxf.center), entity.dxf.radius, layer)
     if kind == "ARC" and upright:
         return _arc(entity, layer)
     if kind == "LWPOLYLINE" and upright:
@@ -86,7 +86,7 @@ def _contour(entity) -> Contour | None:
             made = path.make_path(entity)
         except TypeError:
             return None
-        points = np.array([p[:2] for p in made.flattening(CURVE)], float)
+        points = np.array([_flat(p) for p in made.flattening(CURVE)], float)
         if len(points) < 2:
             return None
         closed = bool(np.linalg.norm(points[0] - points[-1]) < 1e-9)
@@ -94,11 +94,15 @@ def _contour(entity) -> Contour | None:
     return None
 
 
+def _flat(point) -> tuple[float, float]:
+    return point.x, point.y
+
+
 def _arc(entity, layer: str) -> Contour:
     start, end = np.radians([entity.dxf.start_angle, entity.dxf.end_angle])
     sweep = (end - start) % (2 * np.pi) or 2 * np.pi
     angles = start + sweep * np.array([0, 0.5, 1])
-    centre = np.array(entity.dxf.center[:2])
+    centre = np.array(_flat(entity.dxf.center))
     points = centre + entity.dxf.radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
     bulge = np.tan(sweep / 8)
     return Contour(points, np.array([bulge, bulge, 0.0]), False, layer)

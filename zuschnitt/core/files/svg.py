@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from io import BytesIO
 from pathlib import Path
 from xml.etree import ElementTree
@@ -32,15 +32,14 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
 
     try:
         drawing = SVG.parse(BytesIO(content), reify=True, ppi=96)
-        elements = list(drawing.elements())
+        elements = list(_leaves(drawing, "MARK"))
     except (ValueError, TypeError, KeyError, IndexError, AttributeError, ZeroDivisionError) as error:
         raise Refused(f"{name} cannot be read as SVG: {error}; save it again as plain SVG.") from error
     contours: list[Contour] = []
     messages = []
     images = 0
-    for i, element in enumerate(elements):
+    for i, (element, layer) in enumerate(elements):
         progress.step(i / len(elements), f"reading {name}")
-        layer = _layer(element)
         if isinstance(element, Text):
             contours.extend(_text(element, layer))
         elif isinstance(element, Shape):
@@ -77,12 +76,18 @@ def _require_plain_svg(content: bytes, name: str) -> None:
                 )
 
 
-def _layer(element) -> str:
-    values = getattr(element, "values", None) or {}
-    for key in ("class", "id"):
-        if str(values.get(key, "")).upper() in LAYERS:
-            return str(values[key]).upper()
-    return "MARK"
+def _leaves(group, layer: str) -> Iterator[tuple]:
+    """The shapes of a group with their layers; a class or id that names a layer holds for all below."""
+    from svgelements import Group
+
+    for element in group:
+        own = (getattr(element, "values", None) or {}).get("attributes") or {}
+        named = [word for word in (str(own.get(key, "")).upper() for key in ("class", "id")) if word in LAYERS]
+        here = named[0] if named else layer
+        if isinstance(element, Group):
+            yield from _leaves(element, here)
+        else:
+            yield element, here
 
 
 def _to_mm(point) -> np.ndarray:

@@ -1,0 +1,127 @@
+"""Wrap and trace through one correspondence."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zuschnitt.core.carry.curves import deviation, outside_message, trace, wrap
+from zuschnitt.core.contour import Contour
+from zuschnitt.core.develop.developing import develop
+from zuschnitt.core.develop.placing import Hold
+from zuschnitt.core.errors import Refused
+from zuschnitt.core.form.build import domed_lid, turned_body
+
+TUBE = turned_body([(50, 0), (50, 400)])
+ROLLED = develop(TUBE, [1], hold=Hold(np.array([50.0, 0, 0]), np.array([0, 1.0, 0])))
+
+
+def helix(start, angle_degrees, s):
+    """On the tube of radius 50: a line from ``start`` on the blank, at an angle to x, by its length."""
+    a = np.radians(angle_degrees)
+    x, y = start[0] + s * np.cos(a), start[1] + s * np.sin(a)
+    return np.stack([50 * np.cos(x / 50), 50 * np.sin(x / 50), y], axis=-1)
+
+
+def test_a_line_at_20_degrees_becomes_a_helix():
+    a = np.radians(20)
+    line = Contour.polyline([[5, 10], [5 + 280 * np.cos(a), 10 + 280 * np.sin(a)]])
+    (curve,) = wrap(ROLLED.correspondence, [line])
+    s = np.linalg.norm(curve.blank - [5, 10], axis=1)
+    assert np.abs(curve.form - helix([5, 10], 20, s)).max() < 1e-6
+    assert curve.inside.all()
+    assert curve.length_form == pytest.approx(280, rel=1e-6)
+    assert curve.length_blank == pytest.approx(280, rel=1e-12)
+
+
+def test_the_smooth_curve_of_a_wrapped_line_stays_a_helix_between_its_points():
+    a = np.radians(20)
+    (curve,) = wrap(ROLLED.correspondence, [Contour.polyline([[5, 10], [5 + 280 * np.cos(a), 10 + 280 * np.sin(a)]])])
+    (spline,) = curve.splines
+    points = spline.evaluate(np.linspace(spline.knots[0], spline.knots[-1], 3001))
+    angle = np.unwrap(np.arctan2(points[:, 1], points[:, 0]))
+    height = 10 + (50 * angle - 5) * np.tan(a)
+    assert np.abs(np.hypot(points[:, 0], points[:, 1]) - 50).max() < 1e-3
+    assert np.abs(points[:, 2] - height).max() < 1e-3
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.floats(20, 290), st.floats(20, 380), st.floats(0.5, 15))
+def test_a_circle_becomes_what_its_points_say(x, y, r):
+    (curve,) = wrap(ROLLED.correspondence, [Contour.circle((x, y), r)])
+    expected = np.stack(
+        [50 * np.cos(curve.blank[:, 0] / 50), 50 * np.sin(curve.blank[:, 0] / 50), curve.blank[:, 1]], 1
+    )
+    assert np.abs(curve.form - expected).max() < 1e-9
+    assert curve.length_blank == pytest.approx(2 * np.pi * r, rel=1e-12)
+    assert curve.length_form == pytest.approx(2 * np.pi * r, rel=2e-4)
+    assert len(curve.splines) == 1
+
+
+def test_corners_stay_corners():
+    square = Contour.polyline([[50, 50], [80, 50], [80, 80], [50, 80]], closed=True)
+    (curve,) = wrap(ROLLED.correspondence, [square])
+    assert len(curve.splines) == 4
+    assert curve.length_form == pytest.approx(120, rel=1e-6)
+
+
+def test_chords_stay_near_the_surface():
+    (curve,) = wrap(ROLLED.correspondence, [Contour.polyline([[1, 200], [300, 200]])], tolerance=0.01)
+    middle = (curve.form[1:] + curve.form[:-1]) / 2
+    assert (50 - np.hypot(middle[:, 0], middle[:, 1])).max() < 0.0101
+
+
+def test_a_curve_over_three_smooth_faces_comes_back(form):
+    part = form("three_smooth")
+    blank = develop(part, part.smooth_chain([1]))
+    assert len(blank.faces) == 3 and blank.figures.pieces == 1
+    angle = np.linspace(0.2, np.pi / 2, 60)
+    first = np.stack([-30 * np.cos(angle), 10 + 15 * angle, 30 - 30 * np.sin(angle)], axis=1)
+    x = np.linspace(0, 50, 40)[1:]
+    second = np.stack([x, 10 + 15 * np.pi / 2 + 0.5 * x, 0 * x], axis=1)
+    turn = np.linspace(0, 1.2, 40)[1:]
+    third = np.stack([50 + 20 * np.sin(turn), second[-1, 1] + 10 * turn, -20 + 20 * np.cos(turn)], axis=1)
+    curve = np.vstack([first, second, third])
+    (traced,), messages = trace(blank.correspondence, [curve])
+    assert traced.inside.all() and not messages
+    assert len(set(traced.faces)) == 3
+    back = blank.correspondence.to_form(traced.blank)
+    assert np.abs(back.points - curve).max() < 1e-9
+    assert deviation(blank.correspondence, traced) < 1e-9
+    # lengths are kept: the arc of the first cylinder and the incline, by Pythagoras
+    expected = np.hypot(30, 15) * (np.pi / 2 - 0.2) + np.hypot(50, 25) + np.hypot(20, 10) * 1.2
+    assert traced.length_blank == pytest.approx(expected, rel=1e-4)
+
+
+def test_trace_and_wrap_share_one_map_on_a_lid():
+    blank = develop(domed_lid(200, 150, 30, 35, 40), [1])
+    ring = Contour.circle(tuple(np.array(blank.bounds[:2]) + [60, 75]), 12)
+    (wrapped,) = wrap(blank.correspondence, [ring])
+    (traced,), _ = trace(blank.correspondence, [wrapped.form])
+    assert np.abs(traced.blank - wrapped.blank).max() < 1e-6
+
+
+def test_what_is_outside_is_kept_and_said():
+    line = Contour.polyline([[-40, 10], [60, 10]])
+    off = Contour.polyline([[-40, -10], [-30, -60]])
+    curves = wrap(ROLLED.correspondence, [line, off])
+    assert not curves[0].inside.all() and curves[0].inside.any() and not curves[1].inside.any()
+    assert np.isfinite(curves[0].form).all()
+    # a tube goes on round: what is left of the seam lies where it would on the tube
+    assert np.hypot(curves[0].form[0, 0] - 50 * np.cos(-0.8), curves[0].form[0, 1] - 50 * np.sin(-0.8)) < 1e-9
+    message = outside_message(curves)
+    assert "1 partly" in message and "1 wholly" in message
+    assert outside_message(wrap(ROLLED.correspondence, [Contour.circle((50, 50), 5)])) is None
+
+
+def test_points_off_the_form_are_said():
+    (_,), messages = trace(ROLLED.correspondence, [np.array([[51.0, 0, 10], [0, 51, 20]])])
+    assert "1 mm off the form" in messages[0]
+
+
+@pytest.mark.parametrize("curve", [[[1, 2, 3]], [[1, 2], [3, 4]], [[1, 2, 3], [1, np.nan, 3]]])
+def test_bad_curves_are_refused(curve):
+    with pytest.raises(Refused):
+        trace(ROLLED.correspondence, [np.array(curve, float)])

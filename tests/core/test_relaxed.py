@@ -1,0 +1,203 @@
+"""Relaxed developments against closed forms, an independent energy, and what must never happen."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial import Delaunay
+
+from zuschnitt.core.correspondence import boundary_rings
+from zuschnitt.core.develop.developing import develop
+from zuschnitt.core.develop.relaxed import Metric, conformal, on_circle, relax, singular_values
+from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.triangles import TriangleFinder, signed_double_areas
+
+
+def sheet(height, count=24, size=100.0):
+    """A square sheet of triangles with z = height(x, y)."""
+    x, y = np.meshgrid(np.linspace(0, size, count), np.linspace(0, size, count), indexing="ij")
+    flat = np.stack([x.ravel(), y.ravel()], axis=1)
+    triangles = Delaunay(flat + 1e-7 * np.random.default_rng(1).random(flat.shape)).simplices
+    double = signed_double_areas(flat, triangles)
+    triangles = triangles[np.abs(double) > 1e-3]
+    double = double[np.abs(double) > 1e-3]
+    triangles[double < 0] = triangles[double < 0][:, ::-1]
+    return np.column_stack([flat, height(flat[:, 0], flat[:, 1])]), triangles
+
+
+def energy_by_svd(points_form, triangles, points_blank):
+    """The isometric energy by NumPy's own singular values, triangle by triangle."""
+    total = 0.0
+    for t in triangles:
+        a, b, c = points_form[t]
+        x = (b - a) / np.linalg.norm(b - a)
+        y = np.cross(np.cross(b - a, c - a), x)
+        y /= np.linalg.norm(y)
+        flat = np.array([[(b - a) @ x, (c - a) @ x], [(b - a) @ y, (c - a) @ y]])
+        p, q, r = points_blank[t]
+        s = np.linalg.svd(np.stack([q - p, r - p], axis=1) @ np.linalg.inv(flat), compute_uv=False)
+        total += np.linalg.norm(np.cross(b - a, c - a)) / 2 * ((s - 1) ** 2).sum()
+    return total
+
+
+def test_the_energy_is_that_of_the_singular_values():
+    points, triangles = sheet(lambda x, y: 0.004 * x * y)
+    result = relax(points, triangles)
+    assert result.energy == pytest.approx(energy_by_svd(points, triangles, result.points_blank), rel=1e-9)
+
+
+def test_nothing_nearby_is_better():
+    """At rest, random small changes only add energy."""
+    points, triangles = sheet(lambda x, y: 12 * np.sin(x / 40) * np.cos(y / 30))
+    result = relax(points, triangles, settled=1e-12)
+    metric = Metric.of(points, triangles)
+    rng = np.random.default_rng(4)
+    for size in (1e-3, 1e-2, 1e-1):
+        for _ in range(5):
+            other = result.points_blank + size * rng.normal(size=result.points_blank.shape)
+            assert metric.energy(other) > result.energy * (1 - 1e-9)
+
+
+def test_a_developable_sheet_keeps_all_lengths():
+    """A sheet bent to a cylinder comes out flat, with its own corners at their distances."""
+    points, triangles = sheet(lambda x, y: 0 * x)
+    bent = np.stack([60 * np.sin(points[:, 0] / 60), points[:, 1], 60 * np.cos(points[:, 0] / 60)], axis=1)
+    blank = relax(bent, triangles, settled=1e-12).points_blank
+    for i, j in ((0, -1), (23, -24), (0, 23)):
+        chord = np.linalg.norm(points[i] - points[j])
+        assert np.linalg.norm(blank[i] - blank[j]) == pytest.approx(chord, rel=2e-3)
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.floats(-60, 60), st.floats(-60, 60), st.floats(5, 60))
+def test_no_triangle_ever_flips(bump, saddle, width):
+    points, triangles = sheet(
+        lambda x, y: bump * np.exp(-((x - 50) ** 2 + (y - 50) ** 2) / width**2) + saddle * (x - 50) * (y - 50) / 2500,
+        count=16,
+    )
+    blank = relax(points, triangles).points_blank
+    assert (signed_double_areas(blank, triangles) > 0).all()
+
+
+def test_the_conformal_start_keeps_angles_on_a_developable_sheet():
+    points, triangles = sheet(lambda x, y: 0 * x)
+    bent = np.stack([80 * np.sin(points[:, 0] / 80), points[:, 1], 80 * np.cos(points[:, 0] / 80)], axis=1)
+    metric = Metric.of(bent, triangles)
+    s = singular_values(metric.jacobians(conformal(metric, metric.laplacian())))
+    assert np.abs(s[:, 0] / s[:, 1] - 1).max() < 0.01
+
+
+def test_the_circle_never_folds_even_with_a_hole():
+    points, triangles = sheet(lambda x, y: 40 * np.sin(x / 9) * np.sin(y / 7), count=20)
+    middle = points[triangles].mean(axis=1)[:, :2]
+    triangles = triangles[np.hypot(*(middle - 50).T) > 22]
+    used, renumbered = np.unique(triangles, return_inverse=True)
+    points, triangles = points[used], renumbered.reshape(-1, 3)
+    assert len(boundary_rings(triangles)) == 2
+    assert (signed_double_areas(on_circle(points, triangles), triangles) > 0).all()
+    assert (signed_double_areas(relax(points, triangles).points_blank, triangles) > 0).all()
+
+
+def test_relaxing_a_cone_gives_its_sector():
+    """The relaxed way, on a face that has an exact flat, comes to the same area and outline."""
+    body = turned_body([(60, 0), (200, 420)])
+    exact, relaxed = develop(body, [1]), develop(body, [1], "relaxed")
+    assert relaxed.figures.area_blank == pytest.approx(exact.figures.area_blank, rel=3e-4)
+    assert relaxed.figures.outline_length == pytest.approx(exact.figures.outline_length, rel=3e-4)
+    assert abs(relaxed.figures.stretch_max) < 0.2
+
+
+def test_the_lid_of_200_mm_goes_there_and_back():
+    """The accuracy that is promised with the default triangle size."""
+    lid = domed_lid(200, 150, 30, 35, 40)
+    blank = develop(lid, [1])
+    assert blank.way == "relaxed" and blank.figures.flipped == 0
+    assert blank.figures.round_trip_max < 0.005
+    rng = np.random.default_rng(6)
+    points = rng.uniform(blank.bounds[:2], blank.bounds[2:], (4000, 2))
+    on_form = blank.correspondence.to_form(points)
+    surface = lid.faces[0].surface
+    x, y, z = on_form.points[on_form.inside].T
+    assert on_form.inside.sum() > 2000
+    assert np.abs(z - (30 - 15 * (x / 100) ** 2 - 15 * (y / 75) ** 2)).max() < 1e-9  # its equation
+    points = on_form.points[on_form.inside]
+    assert np.abs(surface.evaluate(surface.project(points)) - points).max() < 1e-6
+
+
+def test_stretch_is_what_a_small_circle_does():
+    """The stretch of a triangle agrees with small steps carried from the blank to the form."""
+    blank = develop(domed_lid(200, 150, 30, 35, 40), [1])
+    mesh = blank.mesh
+    middle = mesh.points_blank[mesh.triangles].mean(axis=1)
+    angle = np.linspace(0, np.pi, 24, endpoint=False)
+    step = 0.05 * np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    for t in range(0, len(middle), 997):
+        there = blank.correspondence.to_form(middle[t] + step).points
+        back = blank.correspondence.to_form(middle[t] - step).points
+        grown = np.linalg.norm(there - back, axis=1) / 0.1 - 1
+        assert grown.max() == pytest.approx(mesh.stretch[t, 0], abs=2e-3)
+        assert grown.min() == pytest.approx(mesh.stretch[t, 1], abs=2e-3)
+
+
+def test_finer_triangles_come_closer():
+    lid = domed_lid(200, 150, 30, 35, 40)
+    areas = [develop(lid, [1], edge_length=h).figures.area_blank for h in (16, 8, 4, 2)]
+    steps = np.abs(np.diff(areas))
+    assert steps[0] > steps[1] > steps[2]
+
+
+def test_several_faces_are_relaxed_as_one_sheet(form):
+    bend = form("bend")
+    relaxed, exact = develop(bend, [1, 2, 3], "relaxed"), develop(bend, [1, 2, 3])
+    assert relaxed.figures.pieces == 1
+    assert relaxed.figures.area_blank == pytest.approx(exact.figures.area_blank, rel=2e-4)
+    assert relaxed.figures.outline_length == pytest.approx(exact.figures.outline_length, rel=2e-4)
+
+
+@pytest.mark.parametrize("name", ["quarter_dome", "vase", "wave"])
+def test_every_kind_of_open_face_can_be_relaxed(form, name):
+    part = form(name)
+    number = next(f.number for f in part.faces if not f.developable)
+    blank = develop(part, [number])
+    assert blank.figures.flipped == 0 and blank.figures.round_trip_max < 0.005
+
+
+def test_a_dome_with_its_pole_inside_is_relaxed_without_a_seam(form):
+    dome = form("dome")
+    blank = develop(dome, [next(f.number for f in dome.faces if f.kind == "sphere")])
+    assert blank.figures.pieces == 1 and len(blank.outline) == 1
+    assert blank.figures.stretch_max > 5 and blank.figures.stretch_min < -5
+    assert blank.figures.round_trip_max < 0.005
+
+
+@pytest.mark.parametrize("name", ["ball", "ring", "rounded"])
+def test_closed_bodies_are_refused(form, name):
+    with pytest.raises(CannotBeDone, match="close"):
+        develop(form(name), [f.number for f in form(name).faces])
+
+
+@pytest.mark.parametrize("size, why", [(0.0, "above 0"), (-3.0, "above 0"), (np.inf, "above 0")])
+def test_bad_triangle_sizes_are_refused(size, why):
+    with pytest.raises(Refused, match=why):
+        develop(domed_lid(200, 150, 30, 35, 40), [1], edge_length=size)
+
+
+def test_far_too_many_triangles_are_refused_with_a_number():
+    with pytest.raises(CannotBeDone, match="2,000,000"):
+        develop(domed_lid(200, 150, 30, 35, 40), [1], edge_length=0.05)
+
+
+def test_the_finder_agrees_with_scipy():
+    rng = np.random.default_rng(8)
+    points = rng.random((400, 2)) * 100
+    delaunay = Delaunay(points)
+    asked = rng.random((3000, 2)) * 120 - 10
+    found, weights, inside = TriangleFinder(points, delaunay.simplices).find(asked)
+    expected = delaunay.find_simplex(asked)
+    assert (inside == (expected >= 0)).all()
+    assert (found[inside] == expected[inside]).mean() > 0.999
+    at = np.einsum("nk,nkd->nd", weights, points[delaunay.simplices[found]])
+    assert np.abs(at - asked).max() < 1e-6
