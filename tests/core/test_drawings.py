@@ -134,7 +134,7 @@ def test_dxf_entities_have_their_lengths(document, tmp_path):
     space.add_circle((10, 10), 5)
     space.add_lwpolyline([(0, 0, 1), (20, 0, 0), (20, 10, 0)], format="xyb")
     space.add_ellipse((50, 50), major_axis=(8, 0), ratio=0.5)
-    space.add_spline([(0, 0), (10, 5), (20, -5), (30, 0)])
+    space.add_spline([(300, 0), (310, 5), (320, -5), (330, 0)])
     space.add_arc((100, 0), 7, 300, 60)
     space.add_line((200, 0), (200, 9), dxfattribs={"layer": "CUT"})
     space.add_text("not a curve")

@@ -108,12 +108,13 @@ class Engine:
         """Ends the process."""
         with self._lock:
             self._closed = True
-            self._connection.close()
+            self._send(("end",))
         try:
             self._process.wait(1.0)
         except subprocess.TimeoutExpired:
             self._process.kill()
             self._process.wait()
+        self._listener.join(2.0)  # after this, nothing more is told
 
     def _start(self) -> None:
         ours, theirs = socket.socketpair()
@@ -129,7 +130,8 @@ class Engine:
         )
         theirs.close()
         self._connection = Connection(ours.detach())
-        threading.Thread(target=self._listen, args=(self._connection,), daemon=True).start()
+        self._listener = threading.Thread(target=self._listen, args=(self._connection,), daemon=True)
+        self._listener.start()
 
     def _send(self, message: tuple) -> None:
         with suppress(OSError):  # it has just ended; the listener starts a new one and sends the job anew
@@ -163,7 +165,7 @@ class Engine:
                 if generation == self._generation:
                     self._finished = True
                 event = Finished(generation)
-            stale = generation != self._generation
+            stale = generation != self._generation or self._closed
         if event is not None and not stale:
             self._tell(event)
 
@@ -178,11 +180,11 @@ class Engine:
         """The process is gone: says why, starts a new one, and has the rest computed."""
         code = self._process.wait()
         with self._lock:
+            connection.close()
             if self._closed or connection is not self._connection:
                 return
             running, self._running = self._running, None
             stopped, self._stopping = self._stopping, False
-            connection.close()
             self._outcomes.clear()
             self._start()
             job, finished = self._job, self._finished

@@ -19,7 +19,7 @@ EVERY = 0.05
 
 
 class Worker:
-    """Messages in: ("evaluate", generation, job, crashed), ("cancel",). Out: see ``engine.Engine``."""
+    """Messages in: ("evaluate", generation, job, crashed), ("cancel",), ("end",). Out: see ``engine.Engine``."""
 
     def __init__(self, connection: Connection) -> None:
         self._connection = connection
@@ -53,6 +53,8 @@ class Worker:
                         self._news.notify()
                 elif message[0] == "cancel":
                     self._cancelled = True
+                elif message[0] == "end":
+                    os._exit(0)
         except (EOFError, OSError):
             os._exit(0)  # the window is gone, whatever is being computed
 

@@ -371,8 +371,8 @@ class FormStage(Stage):
         here = np.array([position.x(), position.y() - HEAD])
         for row in self.session.on_blank("wrapped"):
             for curve in self.session.value(row, "wrapped") or ():
-                pixels = self.camera.project(curve.form, self._size)
-                if np.hypot(*(pixels - here).T).min() < NEAR:
+                pixels = self.camera.project(curve.form[curve.inside], self._size)
+                if len(pixels) and np.hypot(*(pixels - here).T).min() < NEAR:
                     art = next((r for r in self.session.job.sources(row) if r.operation == "place_artwork"), None)
                     if art is not None:
                         return art.id, blank.correspondence.to_blank(under[1]).points[0]

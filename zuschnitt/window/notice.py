@@ -30,7 +30,7 @@ class Notice(QWidget):
     def say(self, text: str, kind: str, *answers: tuple[str, Callable[[], object]]) -> None:
         """``kind`` is note or problem; ``answers`` are buttons, and there is always one to dismiss it."""
         for button in self._buttons:
-            button.setParent(None)
+            button.hide()
             button.deleteLater()
         self._buttons = []
         colour = theme().broken if kind == "problem" else theme().ink

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from .operation_list import OperationList
-from .row_card import Link, RowCard
+from .row_card import Link, RowCard, empty
 from .session import Session
 from .stage import HEAD
 from .theme import font, theme
@@ -63,6 +63,7 @@ class RouteCard(QWidget):
         often.setContentsMargins(16, 6, 16, 0)
         often.setSpacing(2)
         self._often_layout = often
+        self._offered: list[tuple[str, str]] = []
         self._empty = QLabel()
         self._empty.setFont(font(13))
         self._empty.setWordWrap(True)
@@ -132,20 +133,18 @@ class RouteCard(QWidget):
 
     def _show_often(self) -> None:
         """What often comes next after the selected row."""
-        while self._often_layout.count():
-            item = self._often_layout.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
         offers = self._often_next()
+        if offers == self._offered:
+            return
+        self._offered = offers
+        empty(self._often_layout)
         if offers:
-            label = QLabel("often next here:")
+            label = QLabel("often next here:", self._often)
             label.setFont(font(11))
             label.setStyleSheet(f"color: {theme().quiet};")
             self._often_layout.addWidget(label)
         for key, words in offers:
-            link = Link(words, "adds this operation below the selected row", lambda k=key: self._picked(k))
+            link = Link(words, "adds this operation below the selected row", lambda k=key: self._picked(k), self._often)
             link.setFont(font(12))
             self._often_layout.addWidget(link)
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ..core.operations.registry import entries
 from ..core.route import Row
@@ -25,8 +25,8 @@ class Link(QLabel):
 
     pressed = pyqtSignal()
 
-    def __init__(self, text: str, tip: str, do: Callable[[], object]) -> None:
-        super().__init__(f"{text}   ")
+    def __init__(self, text: str, tip: str, do: Callable[[], object], parent: QWidget | None = None) -> None:
+        super().__init__(f"{text}   ", parent)
         self.do = do
         self.setFont(font(11))
         self.setStyleSheet(f"color: {theme().form};")
@@ -50,6 +50,15 @@ class Link(QLabel):
 
     def focusOutEvent(self, event) -> None:
         self.setStyleSheet(f"color: {theme().form};")
+
+
+def empty(layout: QLayout) -> None:
+    """Takes all widgets out of a layout, and lets go of them."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 class RowCard(QWidget):
@@ -88,6 +97,7 @@ class RowCard(QWidget):
         self.note.editingFinished.connect(self._noted)
         self._links = QWidget()
         self._links_flow = Flow(self._links, line=20)
+        self._offered: list[str] = []
         foot.addWidget(self.note)
         foot.addWidget(self._links)
         outer.addWidget(self._foot)
@@ -161,15 +171,13 @@ class RowCard(QWidget):
         self._state.setVisible(bool(text))
 
     def _show_links(self) -> None:
-        while (item := self._links_flow.takeAt(0)) is not None:
-            widget = item.widget()
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
-        for text, tip, do in self._offers():
-            link = Link(text, tip, do)
-            self._links_flow.addWidget(link)
-            link.show()
+        offers = list(self._offers())
+        if [text for text, *_ in offers] == self._offered:
+            return
+        self._offered = [text for text, *_ in offers]
+        empty(self._links_flow)
+        for text, tip, do in offers:
+            self._links_flow.addWidget(Link(text, tip, do, self._links))
         self._links.updateGeometry()
 
     def _offers(self):

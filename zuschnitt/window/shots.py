@@ -69,6 +69,12 @@ VIEWS: dict[str, Callable[[MainWindow], None]] = {
 }
 
 
+def require_view(view: str) -> None:
+    """Raises WrongCall for a view that there is not."""
+    if view not in VIEWS:
+        raise WrongCall(f"There is no view '{view}'; the views are {', '.join(VIEWS)}.")
+
+
 def wait_idle(application: QApplication, window: MainWindow) -> None:
     """Until every row has a state, and what follows from it is drawn."""
     end = time.monotonic() + PATIENCE
@@ -85,9 +91,6 @@ def wait_idle(application: QApplication, window: MainWindow) -> None:
 
 def take_shot(application: QApplication, window: MainWindow, view: str, file: str) -> int:
     """Brings the window to a view, waits, and saves it as a PNG."""
-    if view not in VIEWS:
-        window.session.close()
-        raise WrongCall(f"There is no view '{view}'; the views are {', '.join(VIEWS)}.")
     wait_idle(application, window)
     VIEWS[view](window)
     wait_idle(application, window)

@@ -32,6 +32,10 @@ def start(path: Path | None, demo: bool, shot: list[str] | None) -> int:
     application.setPalette(palette())
     application.setStyleSheet(style_sheet())
 
+    if shot is not None:
+        from .shots import require_view
+
+        require_view(shot[0])
     autosave = None if shot else Autosave()
     session = Session(autosave=autosave)
     job = _demo() if demo or (shot and path is None) else None

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from ..core.errors import Refused
 from ..core.expressions import value_of
-from .row_card import Link
+from .row_card import Link, empty
 from .session import Session
 from .theme import font, theme
 
@@ -55,12 +55,7 @@ class ValuesStrip(QWidget):
             return error.sentence
 
     def _rebuild(self, values: dict[str, str]) -> None:
-        while self._rows.count():
-            item = self._rows.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        empty(self._rows)
         self.fields = {}
         for name, text in values.items():
             line = QWidget()

@@ -157,7 +157,7 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
     made = Face(number, surface, face.Orientation() == TopAbs_REVERSED, tuple(loops), 0.0)
     area = face_area(made)
     extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
-    if not np.isfinite(area) or area <= 1e-9 * max(extent, 1e-9) ** 2:
+    if not np.isfinite(area) or area <= 1e-7 * max(extent, 1e-9) ** 2:
         raise Refused(f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number])
     return replace(made, area=area)
 

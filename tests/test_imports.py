@@ -1,0 +1,59 @@
+"""Who may import whom."""
+
+from __future__ import annotations
+
+import ast
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1] / "zuschnitt"
+
+
+def imports(path: Path) -> set[str]:
+    """Modules that a file names in its imports, relative ones resolved."""
+    package = ".".join(path.relative_to(ROOT.parent).with_suffix("").parts[:-1])
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found.update(alias.name for alias in node.names)
+        elif isinstance(node, ast.ImportFrom):
+            base = package.rsplit(".", node.level - 1)[0] if node.level > 1 else package if node.level else ""
+            module = ".".join(filter(None, [base, node.module]))
+            found.add(module)
+            found.update(f"{module}.{alias.name}" for alias in node.names)
+    return found
+
+
+FILES = {str(path.relative_to(ROOT)): path for path in sorted(ROOT.rglob("*.py"))}
+
+
+@pytest.mark.parametrize("name", [n for n in FILES if n.startswith(("core", "engine", "cli", "demo"))])
+def test_core_engine_and_command_line_know_no_qt(name):
+    found = imports(FILES[name])
+    assert not any(module.split(".")[0] in ("PyQt6", "vtkmodules") for module in found)
+    if name.startswith("core"):
+        assert not any(module.startswith(("zuschnitt.window", "zuschnitt.engine", "zuschnitt.cli")) for module in found)
+
+
+@pytest.mark.parametrize("name", [n for n in FILES if n.startswith("window")])
+def test_the_window_knows_no_kernel(name):
+    found = imports(FILES[name])
+    assert not any(module.startswith(("OCP", "zuschnitt.core.form.kernel")) for module in found)
+
+
+def test_the_kernel_is_behind_one_module():
+    users = [name for name, path in FILES.items() if any(m.split(".")[0] == "OCP" for m in imports(path))]
+    assert users == ["core/form/kernel.py"]
+
+
+def test_a_started_window_has_not_imported_the_kernel():
+    import subprocess
+    import sys
+
+    code = (
+        "import sys; import zuschnitt.window.main_window, zuschnitt.window.start; "
+        "from zuschnitt.core.operations.registry import entries; entries(); "
+        "sys.exit(any(m.split('.')[0] == 'OCP' for m in sys.modules))"
+    )
+    assert subprocess.run([sys.executable, "-c", code], cwd=ROOT.parent, check=False).returncode == 0

@@ -1,0 +1,80 @@
+"""The real window on the demo job, idle."""
+
+from __future__ import annotations
+
+import os
+import time
+
+import pytest
+
+# a virtual screen without a window manager never makes a window active, so keys would go nowhere
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from PyQt6.QtWidgets import QApplication
+
+from zuschnitt.demo.job import demo_job
+from zuschnitt.window.autosave import Autosave
+from zuschnitt.window.main_window import MainWindow
+from zuschnitt.window.session import Session
+from zuschnitt.window.theme import font, load_fonts, palette, style_sheet
+
+PATIENCE = 60.0
+
+
+@pytest.fixture(scope="session")
+def application():
+    made = QApplication.instance() or QApplication(["zuschnitt"])
+    made.setStyle("Fusion")
+    load_fonts()
+    made.setFont(font(13))
+    made.setPalette(palette())
+    made.setStyleSheet(style_sheet())
+    return made
+
+
+def wait(done, what: str) -> None:
+    """Lets the window work until ``done`` says so."""
+    end = time.monotonic() + PATIENCE
+    while not done():
+        QApplication.processEvents()
+        time.sleep(0.005)
+        assert time.monotonic() < end, f"waited in vain for {what}"
+
+
+def settle(window: MainWindow) -> None:
+    """Until the engine has nothing more to do, and what it said is shown."""
+    wait(lambda: window.session.idle, "the engine")
+    for _ in range(5):
+        QApplication.processEvents()
+
+
+@pytest.fixture
+def window(application, tmp_path):
+    """The window with the demo job; it ends without asking."""
+    session = Session(autosave=Autosave(tmp_path / "autosave"))
+    made = MainWindow(session)
+    session.start_job(demo_job())
+    made.resize(1280, 800)
+    made.show()
+    made.activateWindow()
+    settle(made)
+    yield made
+    session.close()
+    made.hide()
+    made.deleteLater()
+    QApplication.processEvents()
+
+
+@pytest.fixture
+def empty_window(application, tmp_path):
+    session = Session(autosave=Autosave(tmp_path / "autosave"))
+    made = MainWindow(session)
+    made.resize(1280, 800)
+    made.show()
+    made.activateWindow()
+    settle(made)
+    yield made
+    session.close()
+    made.hide()
+    made.deleteLater()
+    QApplication.processEvents()
