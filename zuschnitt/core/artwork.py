@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from .contour import Contour, bounds
 from .errors import Refused
+from .lazy import Lazy
 
 
 @dataclass(frozen=True)
-class Artwork:
+class Artwork(Lazy):
     """``contours`` in mm, y up, about the artwork's own origin."""
 
     contours: tuple[Contour, ...]
     name: str = ""
     messages: tuple[str, ...] = ()
 
-    @property
+    @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         return bounds(self.contours)
 

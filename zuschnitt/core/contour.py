@@ -95,9 +95,8 @@ class Contour:
     def bounds(self) -> tuple[Array, Array]:
         """Lowest and highest corner (2,) of its bounding box, arcs at their full width."""
         points = [self.points]
-        for a, b, bulge in zip(*self.spans, strict=True):
-            if bulge:
-                points.append(_arc_extremes(a, b, bulge))
+        start, end, bulge = self.spans
+        points.extend(_arc_extremes(start[k], end[k], bulge[k]) for k in np.nonzero(bulge)[0])
         stacked = np.vstack(points)
         return stacked.min(axis=0), stacked.max(axis=0)
 

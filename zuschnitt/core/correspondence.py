@@ -15,7 +15,7 @@ from .form.charts import Chart
 from .form.curves import Array
 from .lazy import Lazy
 from .region import Region
-from .triangles import TriangleFinder
+from .triangles import TriangleFinder, TriangleMap
 
 MARGIN = 1e-6
 """Points no further than this outside an outline still count as inside, in mm."""
@@ -95,24 +95,21 @@ class TriangulatedLeaf(Lazy):
         return replace(self, points_blank=motion.apply(self.points_blank))
 
     @cached_property
-    def _in_chart(self) -> TriangleFinder:
-        return TriangleFinder(self.points_chart, self.triangles)
+    def _in_chart(self) -> TriangleMap:
+        return TriangleMap(TriangleFinder(self.points_chart, self.triangles), self.points_blank)
 
     @cached_property
-    def _in_blank(self) -> TriangleFinder:
-        return TriangleFinder(self.points_blank, self.triangles)
+    def _in_blank(self) -> TriangleMap:
+        return TriangleMap(TriangleFinder(self.points_blank, self.triangles), self.points_chart)
 
     def chart_to_blank(self, xy: Array) -> Array:
-        triangle, weights, _ = self._in_chart.find(xy)
-        return np.einsum("nk,nkd->nd", weights, self.points_blank[self.triangles[triangle]])
+        return self._in_chart.carry(xy)[0]
 
     def blank_to_chart(self, points: Array) -> tuple[Array, np.ndarray]:
-        triangle, weights, inside = self._in_blank.find(points)
-        xy = np.einsum("nk,nkd->nd", weights, self.points_chart[self.triangles[triangle]])
-        beside = np.nonzero(~inside)[0]
+        xy, inside, near = self._in_blank.carry(points)
+        beside = np.nonzero(near & ~inside)[0]
         if len(beside):  # between the last chord and a rounded outline
-            near = weights[beside].min(axis=1) > -1.0
-            inside[beside[near]] = self.region.contains(xy[beside[near]], MARGIN)
+            inside[beside] = self.region.contains(xy[beside], MARGIN)
         return xy, inside
 
     def distance(self, points_blank: Array) -> Array:
@@ -151,8 +148,14 @@ class Correspondence:
         inside = np.zeros(n, bool)
         charted = []
         for leaf in self.leaves:
-            todo = np.nonzero(~inside)[0]
-            xy, here = leaf.blank_to_chart(points_blank[todo])
+            if not charted:
+                xy, here = leaf.blank_to_chart(points_blank)
+                if here.all():  # the most common case, and the one that must be quick
+                    return Located(leaf.chart.to_form(xy), np.full(n, leaf.face), here, np.zeros(n))
+                todo = np.arange(n)
+            else:
+                todo = np.nonzero(~inside)[0]
+                xy, here = leaf.blank_to_chart(points_blank[todo])
             result[todo[here]] = leaf.chart.to_form(xy[here])
             face[todo[here]] = leaf.face
             inside[todo[here]] = True

@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from .form.curves import Array
 from .lazy import Lazy
 
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
+
 CELLS = 192
 SAMPLES = 4000
+FEW = 2000
+"""For fewer points than this, the raster is not worth making."""
 
 
 @dataclass(frozen=True)
@@ -34,6 +39,8 @@ class Region(Lazy):
     @cached_property
     def _spans(self) -> tuple[Array, Array, cKDTree, np.ndarray]:
         """Starts and directions of the boundary's spans, and a tree of samples with their spans."""
+        from scipy.spatial import cKDTree
+
         start = np.vstack(self.rings)
         direction = np.vstack([np.roll(ring, -1, axis=0) - ring for ring in self.rings])
         step = np.abs(direction).sum() / SAMPLES
@@ -56,19 +63,27 @@ class Region(Lazy):
 
     def contains(self, points: Array, margin: float = 0.0) -> np.ndarray:
         """Which of ``points`` (n, 2) are inside, or not further outside than ``margin`` mm."""
+        few = len(points) < FEW
+        inside = np.asarray(shapely.contains_xy(self.shape, points)) if few else self._by_raster(points)
+        if margin > 0 and not inside.all():
+            out = np.nonzero(~inside & np.isfinite(points).all(axis=1))[0]
+            inside[out] = self.distance(points[out]) <= margin
+        return inside
+
+    def _by_raster(self, points: Array) -> np.ndarray:
         low, cell, kind = self._raster
-        with np.errstate(invalid="ignore"):
-            index = np.nan_to_num((points - low) / cell, nan=-1, posinf=-1, neginf=-1)
-        index = np.clip(np.floor(index), -1, CELLS).astype(int)
-        off = ((index < 0) | (index >= CELLS)).any(axis=1)
-        found = np.where(off, 0, kind[tuple(np.clip(index, 0, CELLS - 1).T)])
+        across, up = ((points - low) / cell).T
+        # False for what is not a number, too
+        on = (across >= 0) & (across < CELLS) & (up >= 0) & (up < CELLS)
+        if on.all():
+            found = kind.ravel().take(across.astype(np.int64) * CELLS + up.astype(np.int64))
+        else:
+            found = np.zeros(len(points), np.int8)
+            found[on] = kind[across[on].astype(np.int64), up[on].astype(np.int64)]
         inside = found == 1
         unsure = np.nonzero(found == 2)[0]
         if len(unsure):
             inside[unsure] = shapely.contains_xy(self.shape, points[unsure])
-        if margin > 0 and not inside.all():
-            out = np.nonzero(~inside & np.isfinite(points).all(axis=1))[0]
-            inside[out] = self.distance(points[out]) <= margin
         return inside
 
     def distance(self, points: Array) -> Array:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from .form.curves import Array
 from .lazy import Lazy
@@ -19,6 +19,21 @@ def signed_double_areas(points: Array, triangles: np.ndarray) -> Array:
     return e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
 
 
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
+
+GUESSES = 14
+"""Cells of the raster of guesses for each triangle."""
+MOST_GUESSES = 400_000
+STEPS = 12
+"""How far a walk goes before a point is searched for."""
+
+
+def least_of(weights: Array) -> Array:
+    """The least of three coordinates (n, 3); much quicker than a minimum along so short an axis."""
+    return np.minimum(np.minimum(weights[:, 0], weights[:, 1]), weights[:, 2])
+
+
 @dataclass(frozen=True)
 class TriangleFinder(Lazy):
     """Triangles (t, 3) over ``points`` (n, 2), asked by position."""
@@ -27,14 +42,15 @@ class TriangleFinder(Lazy):
     triangles: np.ndarray
 
     @cached_property
-    def _inverses(self) -> tuple[Array, Array]:
-        """Corner (t, 2) and inverse edge matrix (t, 2, 2) of each triangle."""
+    def _coefficients(self) -> Array:
+        """For each triangle (t, 6): the second and third barycentric coordinate as a + b x + c y."""
         corner = self.points[self.triangles]
-        edges = np.stack([corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]], axis=2)
-        det = edges[:, 0, 0] * edges[:, 1, 1] - edges[:, 0, 1] * edges[:, 1, 0]
+        (ax, ay), (bx, by), (cx, cy) = np.moveaxis(corner, 0, 2)
+        det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
         det = np.where(np.abs(det) < 1e-300, 1e-300, det)
-        adjugate = np.stack([edges[:, 1, 1], -edges[:, 0, 1], -edges[:, 1, 0], edges[:, 0, 0]], axis=1)
-        return corner[:, 0], (adjugate / det[:, None]).reshape(-1, 2, 2)
+        second = np.stack([cx * ay - ax * cy, cy - ay, ax - cx], axis=1) / det[:, None]
+        third = np.stack([ax * by - bx * ay, ay - by, bx - ax], axis=1) / det[:, None]
+        return np.concatenate([second, third], axis=1)
 
     @cached_property
     def _grid(self) -> tuple[Array, float, np.ndarray, np.ndarray, np.ndarray]:
@@ -59,19 +75,81 @@ class TriangleFinder(Lazy):
 
     @cached_property
     def _centres(self) -> cKDTree:
+        from scipy.spatial import cKDTree
+
         return cKDTree(self.points[self.triangles].mean(axis=1))
 
     def barycentric(self, triangle: np.ndarray, points: Array) -> Array:
         """Coordinates (n, 3) of ``points`` in the given triangles."""
-        corner, inverse = self._inverses
-        st = np.einsum("nij,nj->ni", inverse[triangle], points - corner[triangle])
-        return np.column_stack([1 - st.sum(axis=1), st])
+        a, b, c, d, e, f = self._coefficients.take(triangle, axis=0).T
+        x, y = points.T
+        result = np.empty((3, len(points)))
+        result[1] = a + b * x + c * y
+        result[2] = d + e * x + f * y
+        np.subtract(1 - result[1], result[2], out=result[0])
+        return result.T
+
+    @cached_property
+    def _beyond(self) -> np.ndarray:
+        """The triangle (t, 3) across the edge opposite each corner, -1 at the boundary."""
+        t = self.triangles
+        edges = np.stack([t[:, [1, 2]], t[:, [2, 0]], t[:, [0, 1]]], axis=1)
+        key = np.sort(edges, axis=2) @ np.array([len(self.points), 1])
+        order = np.argsort(key.ravel(), kind="stable")
+        sorted_key = key.ravel()[order]
+        pair = np.nonzero(sorted_key[1:] == sorted_key[:-1])[0]
+        beyond = np.full(key.size, -1)
+        one, other = order[pair], order[pair + 1]
+        beyond[one], beyond[other] = other // 3, one // 3
+        return beyond.reshape(-1, 3)
+
+    @cached_property
+    def _guesses(self) -> tuple[Array, float, np.ndarray]:
+        """Low corner, cell size, and a triangle near the middle of each cell of a fine raster."""
+        from scipy.spatial import cKDTree
+
+        low = self.points.min(axis=0)
+        extent = np.maximum(self.points.max(axis=0) - low, 1e-9)
+        cell = float(np.sqrt(extent.prod() / min(GUESSES * len(self.triangles), MOST_GUESSES)))
+        counts = np.ceil(extent / cell).astype(int) + 1
+        middles = low + (np.indices(counts).reshape(2, -1).T + 0.5) * cell
+        centres = cKDTree(self.points[self.triangles].mean(axis=1))
+        return low, cell, centres.query(middles)[1].reshape(counts)
 
     def find(self, points: Array) -> tuple[np.ndarray, Array, np.ndarray]:
         """Triangle (n,), barycentric coordinates (n, 3), and whether the point is inside (n,).
 
-        A point outside all triangles gets one near it, and coordinates that continue it.
+        A point outside all triangles gets one near it, and coordinates that continue it. Walks from a
+        guessed triangle across the edge that the point lies furthest beyond (Devillers, Pion and
+        Teillaud, Walking in a triangulation, 2002); where that leaves the triangles, searches.
         """
+        low, cell, guesses = self._guesses
+        across, up = ((points - low) * (1 / cell)).T
+        columns = np.clip(across, 0, guesses.shape[0] - 1).astype(np.int64)
+        rows = np.clip(up, 0, guesses.shape[1] - 1).astype(np.int64)
+        found = guesses.ravel().take(columns * guesses.shape[1] + rows)
+        coordinates = self.barycentric(found, points)
+        inside = least_of(coordinates) >= -1e-9
+        walking = np.nonzero(~inside)[0]
+        for _ in range(STEPS):
+            if not len(walking):
+                break
+            first, second, third = coordinates[walking].T
+            furthest = np.where(first < second, np.where(first < third, 0, 2), np.where(second < third, 1, 2))
+            across = self._beyond[found[walking], furthest]
+            walking, across = walking[across >= 0], across[across >= 0]
+            weights = self.barycentric(across, points[walking])
+            found[walking], coordinates[walking] = across, weights
+            arrived = least_of(weights) >= -1e-9
+            inside[walking[arrived]] = True
+            walking = walking[~arrived]
+        lost = np.nonzero(~inside)[0]
+        if len(lost):
+            found[lost], coordinates[lost], inside[lost] = self._searched(points[lost])
+        return found, coordinates, inside
+
+    def _searched(self, points: Array) -> tuple[np.ndarray, Array, np.ndarray]:
+        """As ``find``, by trying all triangles whose boxes reach into the cell of each point."""
         low, cell, counts, starts, lists = self._grid
         index = np.floor((points - low) / cell)
         off = ((index < 0) | (index >= counts)).any(axis=1)
@@ -86,7 +164,7 @@ class TriangleFinder(Lazy):
         while len(waiting):
             candidate = lists[begin[waiting] + step]
             weights = self.barycentric(candidate, points[waiting])
-            least = weights.min(axis=1)
+            least = least_of(weights)
             better = least >= best[waiting]
             hit = waiting[better]
             found[hit], coordinates[hit], best[hit] = candidate[better], weights[better], least[better]
@@ -105,3 +183,28 @@ class TriangleFinder(Lazy):
         choice = weights.min(axis=2).argmax(axis=1)
         rows = np.arange(len(points))
         return candidates[rows, choice], weights[rows, choice]
+
+
+@dataclass(frozen=True)
+class TriangleMap(Lazy):
+    """Carries points linearly, triangle by triangle, to where the corners are in ``target`` (n, 2)."""
+
+    finder: TriangleFinder
+    target: Array
+
+    @cached_property
+    def _corners(self) -> Array:
+        """First corner and both edges (t, 6) of each triangle in the target."""
+        a, b, c = np.moveaxis(self.target[self.finder.triangles], 1, 0)
+        return np.concatenate([a, b - a, c - a], axis=1)
+
+    def carry(self, points: Array) -> tuple[Array, np.ndarray, np.ndarray]:
+        """Carried points (n, 2), whether each was inside, and whether it was at least beside (n,)."""
+        triangle, weights, inside = self.finder.find(points)
+        ax, ay, bx, by, cx, cy = self._corners.take(triangle, axis=0).T
+        _, second, third = weights.T
+        carried = np.empty((2, len(points)))
+        carried[0] = ax + second * bx + third * cx
+        carried[1] = ay + second * by + third * cy
+        carried = carried.T
+        return carried, inside, inside if inside.all() else least_of(weights) > -1.0

@@ -52,14 +52,15 @@ Event = RowStands | RowRuns | Finished
 
 
 class Engine:
-    """Owns the process. ``tell`` is called from a thread of the engine's own.
+    """Owns the process. ``tell`` is called from a thread of the engine's own; it may be given later.
 
     A crash of the process breaks the row that ran, with its reason, and starts a new process that
     computes the rest; the row is tried again when it has changed, or after ``retry``.
     """
 
-    def __init__(self, tell: Callable[[Event], None]) -> None:
-        self._tell = tell
+    def __init__(self, tell: Callable[[Event], None] | None = None) -> None:
+        self._early: list[Event] = []
+        self._tell = tell or self._early.append
         self._lock = threading.RLock()
         self._generation = 0
         self._job: Job | None = None
@@ -86,6 +87,14 @@ class Engine:
             self._job, self._finished = job, False
             self._send(("evaluate", self._generation, job, dict(self._crashed)))
             return self._generation
+
+    def tell_to(self, tell: Callable[[Event], None]) -> None:
+        """From now on ``tell`` hears the events; first those that nobody has heard yet."""
+        with self._lock:
+            for event in self._early:
+                tell(event)
+            self._early.clear()
+            self._tell = tell
 
     def retry(self) -> None:
         """Tries rows again that ended with a crash."""
@@ -165,9 +174,8 @@ class Engine:
                 if generation == self._generation:
                     self._finished = True
                 event = Finished(generation)
-            stale = generation != self._generation or self._closed
-        if event is not None and not stale:
-            self._tell(event)
+            if event is not None and generation == self._generation and not self._closed:
+                self._tell(event)
 
     def _enforce(self, generation: int, pid: int) -> None:
         with self._lock:

@@ -33,6 +33,8 @@ class Worker:
     def run(self) -> None:
         entries()
         threading.Thread(target=self._listen, daemon=True).start()
+        import scipy.spatial  # noqa: F401 - slow to import; the first job is not there yet
+
         while True:
             with self._news:
                 while self._waiting is None:

@@ -76,6 +76,7 @@ class BlankStage(Stage):
         self._here = False
         self._paths: dict[int, tuple[object, QPainterPath]] = {}
         self._map: tuple[object, QImage] | None = None
+        self._inside_of: tuple[object, bool] = (None, True)
         for signal in (session.selection_changed, session.job_changed):
             signal.connect(self.refresh)
         session.row_changed.connect(lambda _: self.refresh())
@@ -235,14 +236,37 @@ class BlankStage(Stage):
             motion = self.session.motions.get(row.id)
             path = self._path(k + 1, artwork, artwork.contours)
             transform = self._transform if motion is None else _moved(motion) * self._transform
-            painter.save()
-            painter.strokePath(transform.map(path), QPen(QColor(now.outside), 1.4, Qt.PenStyle.DotLine))
-            painter.setClipPath(self._transform.map(self._path(0, blank, blank.outline)))
-            painter.strokePath(transform.map(path), QPen(QColor(now.blank_face), 2.4))
-            painter.strokePath(transform.map(path), QPen(QColor(now.blank), 1.5))
-            painter.restore()
+            self._stroke_artwork(painter, blank, artwork, transform.map(path), motion)
             if row.id == self.session.selected:
                 self._handles(painter, row)
+
+    def _stroke_artwork(
+        self, painter: QPainter, blank: Blank, artwork: Artwork, path: QPainterPath, motion: Motion | None
+    ) -> None:
+        """Artwork in ochre; where it leaves the blank, dotted in another colour. Finer while it moves."""
+        now = theme()
+        width = 1.5 if motion is None else 1.0  # lines of one pixel are drawn much quicker
+        if self._inside(blank, artwork, motion):
+            painter.strokePath(path, QPen(QColor(now.blank), width))
+            return
+        style = Qt.PenStyle.DotLine if motion is None else Qt.PenStyle.SolidLine
+        painter.strokePath(path, QPen(QColor(now.outside), width, style))
+        painter.save()
+        painter.setClipPath(self._transform.map(self._path(0, blank, blank.outline)))
+        if motion is None:
+            painter.strokePath(path, QPen(QColor(now.blank_face), 2.4))
+        painter.strokePath(path, QPen(QColor(now.blank), width))
+        painter.restore()
+
+    def _inside(self, blank: Blank, artwork: Artwork, motion: Motion | None) -> bool:
+        """Whether all of the artwork lies on the blank."""
+        key = (id(blank), id(artwork), motion)
+        if self._inside_of[0] != key:
+            points = np.vstack([contour.points for contour in artwork.contours])
+            if motion is not None:
+                points = motion.apply(points)
+            self._inside_of = (key, bool(blank.region.contains(points).all()))
+        return self._inside_of[1]
 
     def frame(self, row: Row) -> np.ndarray | None:
         """Corners (4, 2) of the artwork's frame on the blank, from its lower left, as it now lies."""

@@ -14,9 +14,10 @@ class EngineLink(QObject):
 
     heard = pyqtSignal(object)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, engine: Engine, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.engine = Engine(self._tell)
+        self.engine = engine
+        engine.tell_to(self._tell)
 
     def _tell(self, event: object) -> None:
         with suppress(RuntimeError):  # the window has just been closed

@@ -221,6 +221,11 @@ class FormStage(Stage):
             self.camera = self.camera.fitted(self._points, self._size)
             self._turned()
 
+    def look_by(self, across: float, upwards: float) -> None:
+        """Turns by degrees."""
+        self.camera = self.camera.turned(across, upwards)
+        self._turned()
+
     def look(self, view: str) -> None:
         """A standard view, fitted."""
         self.camera = self.camera.seen_from(view)
@@ -393,8 +398,7 @@ class FormStage(Stage):
             self._carry(position)
         elif self._button == Qt.MouseButton.LeftButton and (moved or self._turning):
             self._turning = True
-            self.camera = self.camera.turned(-0.45 * step.x(), 0.45 * step.y())
-            self._turned()
+            self.look_by(-0.45 * step.x(), 0.45 * step.y())
 
     def _carry(self, position: QPointF) -> None:
         blank, under = self.blank(), self._under(position)
@@ -533,8 +537,7 @@ class FormStage(Stage):
             Qt.Key.Key_Left: (-5, 0), Qt.Key.Key_Right: (5, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5),
         }  # fmt: skip
         if event.key() in steps:
-            self.camera = self.camera.turned(*steps[Qt.Key(event.key())])
-            self._turned()
+            self.look_by(*steps[Qt.Key(event.key())])
         elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
             factor = 1.2 if event.key() == Qt.Key.Key_Plus else 1 / 1.2
             self.camera = self.camera.zoomed(factor, self.width() / 2, self._size[1] / 2, self._size)

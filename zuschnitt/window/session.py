@@ -17,7 +17,7 @@ from ..core.files.job_file import ENDING, load_job, save_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row
-from ..engine.engine import Finished, RowRuns, RowStands
+from ..engine.engine import Engine, Finished, RowRuns, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
 
@@ -60,8 +60,8 @@ class Session(QObject):
     said = pyqtSignal(str, str)
     """A sentence for the user, and "note" or "problem"."""
 
-    def __init__(self, parent: QObject | None = None, autosave: Autosave | None = None) -> None:
-        super().__init__(parent)
+    def __init__(self, engine: Engine | None = None, autosave: Autosave | None = None) -> None:
+        super().__init__()
         self.history = History(Job())
         self.states: dict[str, State] = {}
         self.pending: set[str] = set()
@@ -74,9 +74,9 @@ class Session(QObject):
         self.running: tuple[str, float, str] | None = None
         self.cursor_blank: np.ndarray | None = None
         self.autosave = autosave
-        self._link = EngineLink(self)
+        self.engine = engine or Engine()
+        self._link = EngineLink(self.engine, self)
         self._link.heard.connect(self._heard)
-        self.engine = self._link.engine
 
     # --- reading -------------------------------------------------------------------------------
 

@@ -17,6 +17,28 @@ def start(path: Path | None, demo: bool, shot: list[str] | None) -> int:
         raise CannotBeDone(
             "There is no display to open a window on; use the commands (zuschnitt develop --help), or --headless."
         )
+    if shot is not None:
+        from .shots import require_view
+
+        require_view(shot[0])
+    application, window = prepared(path, demo, shot)
+    window.show()
+    if shot is not None:
+        from .shots import take_shot
+
+        return take_shot(application, window, *shot)
+    autosave = window.session.autosave
+    if autosave is not None and (left := autosave.left_behind()):
+        window.offer(autosave, left[0])
+    _let_interrupts_through(application)
+    return application.exec()
+
+
+def prepared(path: Path | None, demo: bool, shot: list[str] | None):
+    """The application and its window on a job, not shown yet; its rows are already being computed."""
+    from ..engine.engine import Engine
+
+    engine = Engine()  # its process starts while this one still imports the toolkit
     from PyQt6.QtWidgets import QApplication
 
     from .autosave import Autosave
@@ -31,30 +53,15 @@ def start(path: Path | None, demo: bool, shot: list[str] | None) -> int:
     application.setFont(font(13))
     application.setPalette(palette())
     application.setStyleSheet(style_sheet())
-
-    if shot is not None:
-        from .shots import require_view
-
-        require_view(shot[0])
-    autosave = None if shot else Autosave()
-    session = Session(autosave=autosave)
-    job = _demo() if demo or (shot and path is None) else None
-    if job is not None:  # the engine begins while the window is still being built
-        session.start_job(job)
+    session = Session(engine, None if shot else Autosave())
+    if demo or (shot and path is None):  # the engine begins while the window is still being built
+        session.start_job(_demo())
     from .main_window import MainWindow
 
     window = MainWindow(session)
     if path is not None:
         window.open_path(path, asked=True)
-    window.show()
-    if shot is not None:
-        from .shots import take_shot
-
-        return take_shot(application, window, *shot)
-    if autosave is not None and (left := autosave.left_behind()):
-        window.offer(autosave, left[0])
-    _let_interrupts_through(application)
-    return application.exec()
+    return application, window
 
 
 def _demo():

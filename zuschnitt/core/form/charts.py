@@ -93,12 +93,12 @@ class ConeChart(Chart):
     def _to_plane(self, uv: Array) -> Array:
         angle = (uv[:, 0] - self._middle()) * abs(np.sin(self.surface.half_angle))
         slant = (uv[:, 1] - self.surface.apex_v) * self.side
-        return np.stack([slant * np.cos(angle), slant * np.sin(angle)], axis=1)
+        return np.array([slant * np.cos(angle), slant * np.sin(angle)]).T
 
     def _from_plane(self, xy: Array) -> Array:
         angle = np.arctan2(xy[:, 1], xy[:, 0]) / abs(np.sin(self.surface.half_angle))
         slant = np.hypot(xy[:, 0], xy[:, 1])
-        return np.stack([angle + self._middle(), slant * self.side + self.surface.apex_v], axis=1)
+        return np.array([angle + self._middle(), slant * self.side + self.surface.apex_v]).T
 
 
 @dataclass(frozen=True)
@@ -127,15 +127,12 @@ class PolarChart(Chart):
     def _to_plane(self, uv: Array) -> Array:
         angle = (uv[:, 0] - self.start_u) * self.angle_per_u
         r = (uv[:, 1] - self.pole_v) * self.side * self.scale
-        return np.stack([r * np.cos(angle), r * np.sin(angle)], axis=1)
+        return np.array([r * np.cos(angle), r * np.sin(angle)]).T
 
     def _from_plane(self, xy: Array) -> Array:
         angle = np.arctan2(xy[:, 1], xy[:, 0]) % (2 * np.pi)
         r = np.hypot(xy[:, 0], xy[:, 1])
-        return np.stack(
-            [angle / self.angle_per_u + self.start_u, r * self.side / self.scale + self.pole_v],
-            axis=1,
-        )
+        return np.array([angle / self.angle_per_u + self.start_u, r * self.side / self.scale + self.pole_v]).T
 
 
 def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole_v: float | None) -> Chart:

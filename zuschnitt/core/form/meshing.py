@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
-from scipy.spatial import Delaunay, cKDTree
 
 from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
@@ -167,6 +166,8 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
             spans[-1] = (first if low == count else low, first if high == count else high, edge, number)
             rings.append((first, count))
     around = np.array(spans, int).reshape(-1, 4)
+    from scipy.spatial import Delaunay  # slow to import, and not needed by the window
+
     outline = np.vstack(points)
     region = Region(tuple(outline[a:b] for a, b in rings))
     inner = _filling(outline, region, h)
@@ -192,6 +193,8 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
 
 def _filling(outline: Array, region, h: float) -> Array:
     """A net of equilateral triangles inside the region, clear of the outline."""
+    from scipy.spatial import cKDTree
+
     low, high = outline.min(axis=0), outline.max(axis=0)
     row = h * np.sqrt(3) / 2
     y = np.arange(low[1] + row / 2, high[1], row)

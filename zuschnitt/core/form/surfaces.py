@@ -8,13 +8,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from ..lazy import Lazy
 from .curves import Curve, Spline
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 Array = NDArray[np.float64]
 TURN = 2 * np.pi
@@ -97,16 +100,16 @@ class Cylinder(Surface):
 
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
-        return self.frame.world(np.stack([self.radius * np.cos(u), self.radius * np.sin(u), v], axis=1))
+        return self.frame.world(np.array([self.radius * np.cos(u), self.radius * np.sin(u), v]).T)
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u = uv[:, 0]
-        around = np.stack([-self.radius * np.sin(u), self.radius * np.cos(u), 0 * u], axis=1)
+        around = np.array([-self.radius * np.sin(u), self.radius * np.cos(u), 0 * u]).T
         return self.frame.directions(around), np.broadcast_to(self.frame.axes[2], around.shape)
 
     def project(self, points: Array) -> Array:
         x, y, z = self.frame.local(points).T
-        return np.stack([np.arctan2(y, x) % TURN, z], axis=1)
+        return np.array([np.arctan2(y, x) % TURN, z]).T
 
 
 @dataclass(frozen=True)
@@ -126,14 +129,14 @@ class Cone(Surface):
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
         r = self.radius + v * np.sin(self.half_angle)
-        return self.frame.world(np.stack([r * np.cos(u), r * np.sin(u), v * np.cos(self.half_angle)], axis=1))
+        return self.frame.world(np.array([r * np.cos(u), r * np.sin(u), v * np.cos(self.half_angle)]).T)
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u, v = uv.T
         sine, cosine = np.sin(self.half_angle), np.cos(self.half_angle)
         r = self.radius + v * sine
-        around = np.stack([-r * np.sin(u), r * np.cos(u), 0 * u], axis=1)
-        along = np.stack([sine * np.cos(u), sine * np.sin(u), cosine + 0 * u], axis=1)
+        around = np.array([-r * np.sin(u), r * np.cos(u), 0 * u]).T
+        along = np.array([sine * np.cos(u), sine * np.sin(u), cosine + 0 * u]).T
         return self.frame.directions(around), self.frame.directions(along)
 
     def project(self, points: Array) -> Array:
@@ -146,7 +149,7 @@ class Cone(Surface):
         gap_far = np.abs((-np.hypot(x, y) - self.radius) * cosine - z * sine)
         beyond = gap_far < gap_near * (1 - 1e-9)
         u = np.arctan2(y, x) + np.where(beyond, np.pi, 0)
-        return np.stack([u % TURN, np.where(beyond, far, near)], axis=1)
+        return np.array([u % TURN, np.where(beyond, far, near)]).T
 
 
 @dataclass(frozen=True)
@@ -159,18 +162,18 @@ class Sphere(Surface):
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
         r = self.radius * np.cos(v)
-        return self.frame.world(np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1))
+        return self.frame.world(np.array([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)]).T)
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u, v = uv.T
         r, h = self.radius * np.cos(v), self.radius * np.sin(v)
-        around = np.stack([-r * np.sin(u), r * np.cos(u), 0 * u], axis=1)
-        along = np.stack([-h * np.cos(u), -h * np.sin(u), r], axis=1)
+        around = np.array([-r * np.sin(u), r * np.cos(u), 0 * u]).T
+        along = np.array([-h * np.cos(u), -h * np.sin(u), r]).T
         return self.frame.directions(around), self.frame.directions(along)
 
     def project(self, points: Array) -> Array:
         x, y, z = self.frame.local(points).T
-        return np.stack([np.arctan2(y, x) % TURN, np.arctan2(z, np.hypot(x, y))], axis=1)
+        return np.array([np.arctan2(y, x) % TURN, np.arctan2(z, np.hypot(x, y))]).T
 
 
 @dataclass(frozen=True)
@@ -186,19 +189,19 @@ class Torus(Surface):
     def evaluate(self, uv: Array) -> Array:
         u, v = uv.T
         r = self.ring + self.radius * np.cos(v)
-        return self.frame.world(np.stack([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)], axis=1))
+        return self.frame.world(np.array([r * np.cos(u), r * np.sin(u), self.radius * np.sin(v)]).T)
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         u, v = uv.T
         r, a, h = self.ring + self.radius * np.cos(v), self.radius * np.cos(v), self.radius * np.sin(v)
-        around = np.stack([-r * np.sin(u), r * np.cos(u), 0 * u], axis=1)
-        along = np.stack([-h * np.cos(u), -h * np.sin(u), a], axis=1)
+        around = np.array([-r * np.sin(u), r * np.cos(u), 0 * u]).T
+        along = np.array([-h * np.cos(u), -h * np.sin(u), a]).T
         return self.frame.directions(around), self.frame.directions(along)
 
     def project(self, points: Array) -> Array:
         x, y, z = self.frame.local(points).T
         v = np.arctan2(z, np.hypot(x, y) - self.ring)
-        return np.stack([np.arctan2(y, x) % TURN, v % TURN], axis=1)
+        return np.array([np.arctan2(y, x) % TURN, v % TURN]).T
 
 
 class Fitted(Surface):
@@ -212,10 +215,12 @@ class Fitted(Surface):
 
     @cached_property
     def _seeds(self) -> tuple[cKDTree, Array]:
+        from scipy.spatial import cKDTree
+
         u0, u1, v0, v1 = self.bounds
         count_u, count_v = self._seed_counts()
         grid = np.meshgrid(np.linspace(u0, u1, count_u), np.linspace(v0, v1, count_v), indexing="ij")
-        uv = np.stack([axis.ravel() for axis in grid], axis=1)
+        uv = np.array([axis.ravel() for axis in grid]).T
         return cKDTree(self.evaluate(uv)), uv
 
     def project(self, points: Array) -> Array:
@@ -240,7 +245,7 @@ class Fitted(Surface):
             a, b, c = (np.einsum("ij,ij->i", p, q) for p, q in ((du, du), (du, dv), (dv, dv)))
             p, q = np.einsum("ij,ij->i", du, gap), np.einsum("ij,ij->i", dv, gap)
             det = np.maximum(a * c - b * b, 1e-30 * (a + c) ** 2 + 1e-300)
-            step = np.stack([(c * p - b * q) / det, (a * q - b * p) / det], axis=1)
+            step = np.array([(c * p - b * q) / det, (a * q - b * p) / det]).T
             moved = uv + step
             for axis, period in enumerate(self.periods):
                 if period is None:
@@ -266,7 +271,7 @@ class Revolution(Lazy, Fitted):
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         at = _turned(self.frame.local(self.profile.evaluate(uv[:, 1])), uv[:, 0])
-        around = np.stack([-at[:, 1], at[:, 0], 0 * at[:, 0]], axis=1)
+        around = np.array([-at[:, 1], at[:, 0], 0 * at[:, 0]]).T
         slope = self.profile.derivative(uv[:, 1]) @ self.frame.axes.T
         return self.frame.directions(around), self.frame.directions(_turned(slope, uv[:, 0]))
 
@@ -296,7 +301,7 @@ class Extrusion(Lazy, Fitted):
 def _turned(local: Array, angle: Array) -> Array:
     x, y, z = local.T
     cosine, sine = np.cos(angle), np.sin(angle)
-    return np.stack([cosine * x - sine * y, sine * x + cosine * y, z], axis=1)
+    return np.array([cosine * x - sine * y, sine * x + cosine * y, z]).T
 
 
 @dataclass(frozen=True)
@@ -346,38 +351,60 @@ class SplineSurface(Lazy, Fitted):
         breaks_v, in_v = _pieces(self.knots_v, np.moveaxis(in_u, 2, 0), self.degree_v)
         return breaks_u, breaks_v, np.ascontiguousarray(in_v.transpose(3, 1, 2, 0, 4))
 
-    def _powers(self, uv: Array) -> tuple[Array, Array, Array]:
+    def _in_patches(self, uv: Array) -> tuple[Array, Array, Array]:
         breaks_u, breaks_v, patches = self._patches
+        if patches.shape[:2] == (1, 1):
+            return uv[:, 0] - breaks_u[0], uv[:, 1] - breaks_v[0], np.zeros(0, int)
         i = np.clip(np.searchsorted(breaks_u, uv[:, 0], "right") - 1, 0, len(patches) - 1)
         j = np.clip(np.searchsorted(breaks_v, uv[:, 1], "right") - 1, 0, patches.shape[1] - 1)
         return uv[:, 0] - breaks_u[i], uv[:, 1] - breaks_v[j], i * patches.shape[1] + j
 
-    def _sum(self, patch: Array, factor_u: Array, factor_v: Array) -> Array:
-        """The polynomial of each point's patch, with given factors for each power: (n, d)."""
+    def _sum(self, patch: Array, factor_u: Array, y: Array, slope: bool = False) -> Array:
+        """The polynomial of each point's patch (n, d): given factors for the powers of u, at ``y`` in v.
+
+        With ``slope``, its derivative along v.
+        """
         patches = self._patches[2]
         flat = patches.reshape(-1, *patches.shape[2:])
         if len(flat) == 1:
             along = (factor_u @ flat[0].reshape(flat.shape[1], -1)).reshape(-1, *flat.shape[2:])
         else:
             along = np.einsum("na,nabd->nbd", factor_u, flat[patch])
-        return np.einsum("nb,nbd->nd", factor_v, along)
+        column = y[:, None]
+        if slope:
+            total = self.degree_v * along[:, self.degree_v]
+            for power in range(self.degree_v - 1, 0, -1):
+                total = total * column + power * along[:, power]
+            return total
+        total = along[:, self.degree_v]
+        for power in range(self.degree_v - 1, -1, -1):
+            total = total * column + along[:, power]
+        return total
 
     def evaluate(self, uv: Array) -> Array:
-        x, y, patch = self._powers(uv)
-        value = self._sum(patch, np.vander(x, self.degree_u + 1, True), np.vander(y, self.degree_v + 1, True))
+        x, y, patch = self._in_patches(uv)
+        value = self._sum(patch, _powers(x, self.degree_u), y)
         return value if self.weights is None else value[:, :3] / value[:, 3:]
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
-        x, y, patch = self._powers(uv)
-        power_u = np.vander(x, self.degree_u + 1, True)
-        power_v = np.vander(y, self.degree_v + 1, True)
-        slope_u, slope_v = _slopes(power_u), _slopes(power_v)
-        du, dv = self._sum(patch, slope_u, power_v), self._sum(patch, power_u, slope_v)
+        x, y, patch = self._in_patches(uv)
+        power_u = _powers(x, self.degree_u)
+        du = self._sum(patch, _slopes(power_u), y)
+        dv = self._sum(patch, power_u, y, slope=True)
         if self.weights is None:
             return du, dv
-        value = self._sum(patch, power_u, power_v)
+        value = self._sum(patch, power_u, y)
         point = value[:, :3] / value[:, 3:]
         return tuple((d[:, :3] - d[:, 3:] * point) / value[:, 3:] for d in (du, dv))  # type: ignore[return-value]
+
+
+def _powers(x: Array, degree: int) -> Array:
+    """Rising powers (n, degree + 1)."""
+    powers = np.empty((degree + 1, len(x)))
+    powers[0] = 1
+    for k in range(degree):
+        np.multiply(powers[k], x, out=powers[k + 1])
+    return powers.T
 
 
 def _pieces(knots: Array, control: Array, degree: int) -> tuple[Array, Array]:

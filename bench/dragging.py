@@ -1,0 +1,81 @@
+"""Dragging artwork of 5,000 points on the demo cone, end to end: mouse event to picture on both stages.
+
+The yardstick is the same window turned about, which draws the same picture without carrying anything.
+"""
+
+from __future__ import annotations
+
+import os
+import time
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from zuschnitt.core.route import Asset
+from zuschnitt.window.start import prepared
+
+MOVES = 60
+LEFT = Qt.MouseButton.LeftButton
+
+
+def spiral(points: int) -> bytes:
+    """An SVG path of so many points."""
+    t = np.linspace(0, 1, points)
+    at = np.stack([60 + 50 * t * np.cos(60 * t), 60 + 50 * t * np.sin(60 * t)], axis=1)
+    path = "M" + " L".join(f"{x:.4f},{y:.4f}" for x, y in at)
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="120mm" viewBox="0 0 120 120">'
+    return f'{head}<path d="{path}"/></svg>'.encode()
+
+
+def idle(application, session) -> None:
+    while not session.idle:
+        application.processEvents()
+        time.sleep(0.005)
+    application.processEvents()
+
+
+def pictures_per_second(application, work) -> float:
+    """``work(k)`` is done for each move, and all that it asks to be drawn is drawn."""
+    begin = time.perf_counter()
+    for k in range(MOVES):
+        work(k)
+        application.processEvents()
+    return MOVES / (time.perf_counter() - begin)
+
+
+def main() -> None:
+    application, window = prepared(None, True, None)
+    window.show()
+    session = window.session
+    idle(application, session)
+    session.edit("", lambda job: job.with_asset(Asset("spiral.svg", spiral(5000))).set("d30", "file", "spiral.svg"))
+    session.select("d30")
+    idle(application, session)
+    count = sum(len(curve.form) for curve in session.value(session.job.row(40), "wrapped"))
+    stage = window.blank_stage
+    start = QPoint(*np.round(stage.to_pixels(stage.frame(session.job.row(30)).mean(axis=0)[None])[0]).astype(int))
+    painted = []
+    paint = window.form_stage._render
+    window.form_stage._render = lambda: (paint(), painted.append(1))
+    print(f"{count} points on the form, {MOVES} moves each")
+    print(f"{'run':>4} {'turning, pictures/s':>20} {'dragging, pictures/s':>21} {'form drawn':>11}")
+    for run in range(3):
+        turning = pictures_per_second(
+            application, lambda k: (window.form_stage.look_by(1.0, 0.0), window.blank_stage.update())
+        )
+        painted.clear()
+        QTest.mousePress(stage, LEFT, pos=start)
+        dragging = pictures_per_second(application, lambda k: QTest.mouseMove(stage, start + QPoint(k % 40, k % 25)))
+        drawn = len(painted)
+        QTest.mouseMove(stage, start)
+        QTest.mouseRelease(stage, LEFT, pos=start)
+        idle(application, session)
+        print(f"{run + 1:>4} {turning:>20.1f} {dragging:>21.1f} {drawn:>11}")
+    session.close()
+
+
+if __name__ == "__main__":
+    main()
