@@ -146,7 +146,7 @@ class Correspondence:
         n = len(points_blank)
         result, face = np.zeros((n, 3)), np.zeros(n, int)
         inside = np.zeros(n, bool)
-        charted = []
+        charted: list[tuple[np.ndarray, Array]] = []
         for leaf in self.leaves:
             if not charted:
                 xy, here = leaf.blank_to_chart(points_blank)

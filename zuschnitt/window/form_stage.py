@@ -102,7 +102,9 @@ class FormStage(Stage):
         self._triangles = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
         self._face_of = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
         self._corners = self._points[self._triangles]
-        self._edge_points = {e.number: e.points(form.size * 4e-4) for e in form.edges}
+        self._edge_points = {
+            e.number: e.points(form.size * 4e-4) for k, e in enumerate(form.edges) if k not in form.seams
+        }
         self._scene.set_faces(self._points, self._normals, self._triangles)
 
     def picked(self) -> tuple[int, ...]:
@@ -170,6 +172,8 @@ class FormStage(Stage):
     def _lines(self) -> None:
         assert self._scene is not None
         self._scene.edges.show(list(self._edge_points.values()), theme().form)
+        blank = self.blank()
+        self._scene.seams.show(list(blank.seams_form) if blank is not None else [], theme().blank)
         self._motion(render=False)
 
     def _motion(self, render: bool = True) -> None:
@@ -478,7 +482,7 @@ class FormStage(Stage):
 
     def _caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
         """A corner of the form near the click, or else the point itself."""
-        ends = np.vstack([p[[0, -1]] for p in self._edge_points.values()])
+        ends = np.vstack([p[[0, -1]] for p in self._edge_points.values()] or [point[None]])
         gaps = np.hypot(*(self.camera.project(ends, self._size) - here).T)
         return ends[gaps.argmin()] if gaps.min() < NEAR else point
 

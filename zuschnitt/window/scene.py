@@ -104,6 +104,7 @@ class Scene:
         self.silhouette = Lines(self._renderer, 1.2)
         self.curves = Lines(self._renderer, 1.7)
         self.outside = Lines(self._renderer, 1.3)
+        self.seams = Lines(self._renderer, 1.4)
         self._pixels = vtkUnsignedCharArray()
 
     def set_faces(self, points: Array, normals: Array, triangles: NDArray) -> None:
@@ -128,7 +129,7 @@ class Scene:
         size = max(1, round(width * detail)), max(1, round(height * detail))
         self._window.SetSize(*size)
         self._renderer.SetBackground(*rgb(paper))
-        for lines in (self.edges, self.silhouette, self.curves, self.outside):
+        for lines in (self.edges, self.silhouette, self.curves, self.outside, self.seams):
             lines.widen(detail)
         _, up, back = camera.axes
         view = self._renderer.GetActiveCamera()

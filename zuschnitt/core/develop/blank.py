@@ -67,7 +67,7 @@ class Blank(Lazy):
 
     ``way`` is "exact" or "relaxed". ``hold_form`` is the hold point on the form, ``along_form`` the
     direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks
-    at the outer side.
+    at the outer side. ``seams_form`` are polylines (n, 3) where closed faces were cut open.
     """
 
     way: str
@@ -81,6 +81,7 @@ class Blank(Lazy):
     normal_form: Array
     mesh: StretchMesh | None = None
     messages: tuple[str, ...] = ()
+    seams_form: tuple[Array, ...] = ()
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:

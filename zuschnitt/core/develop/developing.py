@@ -83,10 +83,19 @@ def develop(
     )
     blank = Blank(
         way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
-        placed.point, placed.along, placed.normal, mesh, messages,
+        placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped),
     )  # fmt: skip
     leaf = next(leaf for leaf in blank.correspondence.leaves if leaf.face == placed.face)
     return blank.moved(motion_to_hold(leaf, placed, form.size))
+
+
+def _seam_lines(unwrapped: dict[int, Unwrapped]) -> tuple[Array, ...]:
+    """Where faces were cut open, on the form."""
+    return tuple(
+        face.chart.surface.evaluate(c.uv(np.linspace(c.start, c.end, 33)))
+        for face in unwrapped.values()
+        for c in face.cuts
+    )
 
 
 def _flipped(mesh: StretchMesh | None) -> int:

@@ -158,6 +158,15 @@ class Form(Lazy):
         """Area of the given faces in mm²."""
         return float(sum(self.face(number).area for number in numbers))
 
+    @cached_property
+    def seams(self) -> frozenset[int]:
+        """Indices of edges that are only where a face's parameters come round: no edges of the part."""
+        found: set[int] = set()
+        for face in self.faces:
+            walked = [c.edge for loop in face.loops for c in loop if c.edge >= 0]
+            found.update(edge for edge in walked if walked.count(edge) == 2)
+        return frozenset(found)
+
     def smooth_chain(self, numbers: Iterable[int]) -> tuple[int, ...]:
         """The given faces and all that continue smoothly from them."""
         chain, waiting = set(), list(numbers)

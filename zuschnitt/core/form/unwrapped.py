@@ -26,6 +26,13 @@ class Unwrapped:
     def chart_points(self, coedge: Coedge, t: Array) -> Array:
         return self.chart.flatten(coedge.uv(t))
 
+    @property
+    def cuts(self) -> list[Coedge]:
+        """Where the face was cut open so that it can lie flat, each once."""
+        seams = _seams(self.face)
+        found = {c.edge: c for loop in self.loops for c in loop if c.edge == CUT or c.edge in seams}
+        return list(found.values())
+
     def region(self, tolerance: float) -> Region:
         """The face's region in its chart, its outline flattened to ``tolerance`` mm."""
         rings = []
