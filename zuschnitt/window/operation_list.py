@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QLineEdit, QScrollArea, QVBoxLayout, QWidget
 from ..core.operations.registry import GROUPS, Entry, entries
 from .theme import font, theme
 
-LINE = 60
-GROUP = 28
+LINE = 53
+GROUP = 24
 
 
 class _Lines(QWidget):
@@ -73,11 +73,11 @@ class _Lines(QWidget):
             painter.fillRect(area.adjusted(8, 1, -8, -1), QColor(now.form_tint if form_side else now.blank_tint))
         painter.setFont(font(13, bold=True))
         painter.setPen(QColor(now.form if form_side else now.blank))
-        painter.drawText(area.adjusted(16, 4, -16, -36), Qt.AlignmentFlag.AlignVCenter, item.title)
+        painter.drawText(area.adjusted(16, 3, -16, -31), Qt.AlignmentFlag.AlignVCenter, item.title)
         painter.setFont(font(11))
         painter.setPen(QColor(now.quiet if self.shown[self.chosen] is not item else now.ink))
         flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-        painter.drawText(area.adjusted(16, 24, -16, 0), flags, f"{item.takes} → {item.makes}")
+        painter.drawText(area.adjusted(16, 22, -16, 0), flags, f"{item.takes} → {item.makes}")
 
     def place_of(self, index: int) -> tuple[int, int]:
         y = 0

@@ -63,26 +63,24 @@ class KeySheet(QDialog):
     def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.setFixedSize(760, 420)
+        self.setFixedSize(930, 500)
 
     def paintEvent(self, event) -> None:
         now = theme()
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(now.paper))
-        columns = [*((g, [(k, w) for k, _, w in rows]) for g, rows in KEYS.items())]
-        columns[1] = (columns[1][0], columns[1][1])
-        for column, (group, rows) in enumerate(columns):
-            x = 24 + column * 245
+        for column, (group, rows) in enumerate(KEYS.items()):
+            x = 24 + column * 305
             painter.setFont(font(13, bold=True))
             painter.setPen(QColor(now.form))
             painter.drawText(QRectF(x, 18, 230, 24), Qt.AlignmentFlag.AlignVCenter, group)
-            for i, (key, words) in enumerate(rows):
-                self._line(painter, x, 48 + 23 * i, key, words)
+            for i, (key, _, words) in enumerate(rows):
+                self._line(painter, x, 48 + 23 * i, key, words, 295)
         for i, (key, words) in enumerate(ALSO):
-            self._line(painter, 24 + 245 * (i % 2) * 1.5, 338 + 23 * (i // 2), key, words, 420)
+            self._line(painter, 24, 338 + 23 * i, key, words, 880)
 
     @staticmethod
-    def _line(painter: QPainter, x: float, y: float, key: str, words: str, width: float = 240) -> None:
+    def _line(painter: QPainter, x: float, y: float, key: str, words: str, width: float) -> None:
         now = theme()
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(now.ink))

@@ -37,9 +37,9 @@ def _lid(window: MainWindow) -> None:
 def _sentence(window: MainWindow) -> None:
     _select(window, 10)
     sentence = window.card.cards[window.session.selected].sentence
-    chip = sentence.chips["top"]
+    chip = sentence.chips["cylinder"]
     chip.open()
-    chip.editor.setText("rim+20")
+    chip.editor.setText("rim/2+40")
     chip.editor.textEdited.emit(chip.editor.text())
 
 

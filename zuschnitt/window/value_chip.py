@@ -88,7 +88,7 @@ class ValueChip(QWidget):
         return QSize(self._width(self.words) + self._width(self._tail, False) + 6, 24)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(30, 24)
+        return QSize(12, 24)
 
     def _width(self, text: str, bold: bool = True) -> int:
         from PyQt6.QtGui import QFontMetrics
