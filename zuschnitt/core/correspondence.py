@@ -186,14 +186,18 @@ class Correspondence:
                 continue
             uv = leaf.chart.within(leaf.chart.surface.project(points_form))
             off = np.linalg.norm(leaf.chart.surface.evaluate(uv) - points_form, axis=1)
-            xy = leaf.chart.flatten(uv)
+            may = np.nonzero(off < best - 1e-9)[0]  # no face can come nearer than its whole surface
+            if not len(may):
+                continue
+            xy = leaf.chart.flatten(uv[may])
             here = leaf.region.contains(xy, MARGIN)
-            cost = off.copy()
+            cost = off[may]
             cost[~here] += leaf.region.distance(xy[~here])
-            better = cost < best - 1e-9
-            best[better], gap[better] = cost[better], off[better]
-            face[better], inside[better] = leaf.face, here[better]
-            result[better] = leaf.chart_to_blank(xy[better])
+            better = cost < best[may] - 1e-9
+            mine = may[better]
+            best[mine], gap[mine] = cost[better], off[mine]
+            face[mine], inside[mine] = leaf.face, here[better]
+            result[mine] = leaf.chart_to_blank(xy[better])
         return Located(result, face, inside, gap)
 
     def round_trip(self, points_blank: Array) -> float:

@@ -37,6 +37,11 @@ class Region(Lazy):
         return area
 
     @cached_property
+    def _box(self) -> tuple[Array, Array]:
+        points = np.vstack(self.rings)
+        return points.min(axis=0), points.max(axis=0)
+
+    @cached_property
     def _spans(self) -> tuple[Array, Array, cKDTree, np.ndarray]:
         """Starts and directions of the boundary's spans, and a tree of samples with their spans."""
         from scipy.spatial import cKDTree
@@ -52,8 +57,7 @@ class Region(Lazy):
     @cached_property
     def _raster(self) -> tuple[Array, Array, Array]:
         """Low corner, cell size, and for each cell 0 outside, 1 inside, 2 touched by the boundary."""
-        points = np.vstack(self.rings)
-        low, high = points.min(axis=0), points.max(axis=0)
+        low, high = self._box
         cell = np.maximum((high - low) / CELLS, 1e-12)
         centres = low + (np.indices((CELLS, CELLS)).reshape(2, -1).T + 0.5) * cell
         kind = shapely.contains_xy(self.shape, centres).astype(np.int8).reshape(CELLS, CELLS)
@@ -63,23 +67,26 @@ class Region(Lazy):
 
     def contains(self, points: Array, margin: float = 0.0) -> np.ndarray:
         """Which of ``points`` (n, 2) are inside, or not further outside than ``margin`` mm."""
-        few = len(points) < FEW
-        inside = np.asarray(shapely.contains_xy(self.shape, points)) if few else self._by_raster(points)
+        low, high = self._box
+        x, y = points.T
+        # False for what is not a number, too
+        near = (x >= low[0] - margin) & (x <= high[0] + margin) & (y >= low[1] - margin) & (y <= high[1] + margin)
+        if near.all():
+            inside = self._contained(points)
+        else:
+            inside = np.zeros(len(points), bool)
+            inside[near] = self._contained(points[near])
         if margin > 0 and not inside.all():
-            out = np.nonzero(~inside & np.isfinite(points).all(axis=1))[0]
+            out = np.nonzero(near & ~inside)[0]
             inside[out] = self.distance(points[out]) <= margin
         return inside
 
-    def _by_raster(self, points: Array) -> np.ndarray:
+    def _contained(self, points: Array) -> np.ndarray:
+        if len(points) < FEW:
+            return np.asarray(shapely.contains_xy(self.shape, points))
         low, cell, kind = self._raster
-        across, up = ((points - low) / cell).T
-        # False for what is not a number, too
-        on = (across >= 0) & (across < CELLS) & (up >= 0) & (up < CELLS)
-        if on.all():
-            found = kind.ravel().take(across.astype(np.int64) * CELLS + up.astype(np.int64))
-        else:
-            found = np.zeros(len(points), np.int8)
-            found[on] = kind[across[on].astype(np.int64), up[on].astype(np.int64)]
+        across, up = np.clip((points - low) / cell, 0, CELLS - 1).astype(np.int64).T
+        found = kind.ravel().take(across * CELLS + up)
         inside = found == 1
         unsure = np.nonzero(found == 2)[0]
         if len(unsure):

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheel
 from PyQt6.QtWidgets import QToolTip
 
 from ..core.develop.blank import Blank
+from ..core.errors import Refused
 from ..core.form.form import Form
 from ..core.route import Row, picked_faces
 from ..core.wording import area as area_text
@@ -114,7 +115,7 @@ class FormStage(Stage):
             return ()
         try:
             faces = picked_faces(row.parameters.get("faces", "all"))
-        except Exception:
+        except Refused:  # its row says so
             return ()
         return tuple(f.number for f in self._form.faces) if isinstance(faces, str) else faces
 

@@ -22,6 +22,8 @@ WAYS = ("auto", "exact", "relaxed")
 SEAMS = ("auto", "own", "hold", "opposite")
 PROBES = 1500
 """How many points, about, the round trip is measured at."""
+HOPELESS = 30.0
+"""A stretch or compression of so many percent is said, whatever the material."""
 
 
 def develop(
@@ -81,12 +83,24 @@ def develop(
         round_trip_max=round_trip,
         seconds=time.perf_counter() - begin,
     )
+    messages += _doubts(stretch)
     blank = Blank(
         way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
         placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped),
     )  # fmt: skip
     leaf = next(leaf for leaf in blank.correspondence.leaves if leaf.face == placed.face)
     return blank.moved(motion_to_hold(leaf, placed, form.size))
+
+
+def _doubts(stretch: Array) -> tuple[str, ...]:
+    """A sentence where no material could follow the blank."""
+    worst = 100 * float(np.abs(stretch).max())
+    if worst < HOPELESS:
+        return ()
+    return (
+        f"The material would have to give by {worst:.0f} % somewhere; develop fewer faces together, "
+        "or leave out those that close the form.",
+    )
 
 
 def _seam_lines(unwrapped: dict[int, Unwrapped]) -> tuple[Array, ...]:
