@@ -579,3 +579,30 @@ def test_text_is_never_small_and_contrast_is_enough():
 def test_the_empty_job_says_what_to_do_first(empty_window):
     assert "First get a form" in empty_window.card._empty.text()
     assert empty_window.form_stage.grab().width() > 100
+
+
+def test_views_and_fit_are_clicked_at_the_foot_of_a_stage(window):
+    stage = window.form_stage
+    stage.grab()
+    places = dict(stage._offers)
+    QTest.mouseClick(stage, LEFT, pos=places["top"].center().toPoint())
+    assert stage.camera.elevation == 90
+    QTest.mouseClick(stage, LEFT, pos=places["front"].center().toPoint())
+    assert (stage.camera.azimuth, stage.camera.elevation) == (-90, 0)
+    blank = window.blank_stage
+    blank._zoom(3.0, QPointF(100, 300))
+    blank.grab()
+    QTest.mouseClick(blank, LEFT, pos=dict(blank._offers)["fit"].center().toPoint())
+    x0, y0, x1, y1 = blank.blank().bounds
+    corners = blank.to_pixels(np.array([[x0, y0], [x1, y1]]))
+    assert (corners > 0).all() and (corners < [blank.width(), blank.height()]).all()
+
+
+def test_a_row_is_given_a_name(window, monkeypatch):
+    from PyQt6.QtWidgets import QInputDialog
+
+    click_row(window, 40)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Badge on the cone", True))
+    next(do for text, _, do in card(window, 40)._offers() if text == "name")()
+    assert window.session.job.row(40).name == "Badge on the cone"
+    assert "in: artwork" in card(window, 40).toolTip()

@@ -74,6 +74,8 @@ class BlankStage(Stage):
         self._last = QPointF()
         self._pressed = QPointF()
         self._here = False
+        self.offers = ("fit",)
+        self.offer_taken.connect(lambda _: self.fit())
         self._paths: dict[int, tuple[object, QPainterPath]] = {}
         self._map: tuple[object, QImage] | None = None
         self._inside_of: tuple[object, bool] = (None, True)
@@ -148,6 +150,7 @@ class BlankStage(Stage):
         blank = self.blank()
         if blank is None:
             self._invite(painter)
+            self._offers = []
             self.paint_head(painter)
             return
         self._grid(painter)

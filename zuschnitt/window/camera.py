@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 VIEWS = {
-    "askew": (-60.0, 24.0),
+    "askew": (-72.0, 24.0),
     "front": (-90.0, 0.0),
     "right": (0.0, 0.0),
     "left": (180.0, 0.0),

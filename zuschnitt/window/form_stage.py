@@ -58,7 +58,8 @@ class FormStage(Stage):
         session.row_changed.connect(lambda _: self.refresh())
         session.motion_changed.connect(self._motion)
         self.mode_changed.connect(lambda _: self.refresh())
-        self.setToolTip("")
+        self.offers = ("askew", "front", "right", "top", "fit")
+        self.offer_taken.connect(lambda words: self.fit() if words == "fit" else self.look(words))
 
     # --- what is shown -------------------------------------------------------------------------
 
@@ -261,6 +262,7 @@ class FormStage(Stage):
         painter.fillRect(self.rect(), QColor(now.form_paper))
         if self._form is None:
             self._invite(painter)
+            self._offers = []
             self.paint_head(painter)
             return
         if self._stale or self._picture is None:
@@ -341,7 +343,7 @@ class FormStage(Stage):
             face = self._form.face(self._hover)
             radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
             return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}"
-        return "drag turns · right drag moves · wheel zooms"
+        return "drag turns · right drag moves"
 
     # --- the mouse -----------------------------------------------------------------------------
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ..core.operations.registry import entries
 from ..core.route import Row
@@ -102,6 +102,8 @@ class RowCard(QWidget):
         foot.addWidget(self._links)
         outer.addWidget(self._foot)
         self.setCursor(Qt.CursorShape.ArrowCursor)
+        if self.known is not None:
+            self.setToolTip(f"in: {self.known.takes}\nout: {self.known.makes}")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.refresh(row)
 
@@ -200,6 +202,7 @@ class RowCard(QWidget):
             if on
             else ("switch on", "takes this row in again")
         ) + (lambda: session.edit("Switch a row", lambda job: job.changed(row_id, enabled=not on)),)
+        yield "name", "gives this row a name of its own", self._rename
         yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
         yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
         yield (
@@ -207,6 +210,12 @@ class RowCard(QWidget):
             "takes this row away (Delete)",
             lambda: session.edit("Remove a row", lambda j: j.removed(row_id)),
         )
+
+    def _rename(self) -> None:
+        row_id = self.row.id
+        name, given = QInputDialog.getText(self, "Name the row", "Name", QLineEdit.EchoMode.Normal, self.row.name)
+        if given:
+            self.session.edit("Name a row", lambda job: job.changed(row_id, title=name.strip()))
 
     def _refused(self, why: str) -> None:
         self._refusal.setText(why)

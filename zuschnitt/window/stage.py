@@ -19,6 +19,7 @@ class Stage(QWidget):
 
     mode_changed = pyqtSignal(str)
     wide_asked = pyqtSignal()
+    offer_taken = pyqtSignal(str)
 
     def __init__(self, title: str, side: str, modes: Sequence[tuple[str, str]]) -> None:
         super().__init__()
@@ -28,6 +29,8 @@ class Stage(QWidget):
         self.warning = ""
         self._tabs: list[tuple[str, QRectF]] = []
         self._wide = QRectF()
+        self.offers: tuple[str, ...] = ()
+        self._offers: list[tuple[str, QRectF]] = []
         self.wide = False
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -98,9 +101,20 @@ class Stage(QWidget):
         return area.left() - 14
 
     def paint_foot(self, painter: QPainter, left: str, right: str = "") -> None:
+        """Words along the bottom; ``offers`` at its right end do what they say when they are clicked."""
         painter.setFont(font(11))
+        x = self.width() - 16.0
+        self._offers = []
+        painter.setPen(QColor(self.colour))
+        for words in reversed(self.offers):
+            width = painter.fontMetrics().horizontalAdvance(words)
+            area = QRectF(x - width, self.height() - FOOT, width, FOOT)
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
+            self._offers.append((words, area.adjusted(-5, 0, 5, 0)))
+            x -= width + 12
         painter.setPen(QColor(theme().quiet))
-        area = QRectF(16, self.height() - FOOT, self.width() - 32, FOOT)
+        area = QRectF(16, self.height() - FOOT, x - 22, FOOT)
+        left = painter.fontMetrics().elidedText(left, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, left)
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
 
@@ -118,15 +132,21 @@ class Stage(QWidget):
         painter.drawText(QRectF(left, middle - 14, width, 120), flags, text)
 
     def head_pressed(self, event: QMouseEvent) -> bool:
-        """Whether a press was on the head line, which then deals with it."""
+        """Whether a press was on the head line or on an offer, which then deals with it."""
         if event.position().y() > HEAD:
-            return False
+            return self._foot_pressed(event.position())
         for key, area in self._tabs:
             if area.contains(event.position()):
                 self.show_mode(key)
         if self._wide.contains(event.position()):
             self.wide_asked.emit()
         return True
+
+    def _foot_pressed(self, position: QPointF) -> bool:
+        taken = next((words for words, area in self._offers if area.contains(position)), None)
+        if taken is not None:
+            self.offer_taken.emit(taken)
+        return taken is not None
 
     def head_tip(self, position: QPointF) -> str:
         if self._wide.contains(position):

@@ -1,10 +1,11 @@
 """Relaxed development: the flat of a doubly curved mesh with the least distortion of lengths.
 
-A conformal start (Lévy et al., Least squares conformal maps, 2002; where that folds, Tutte's
-embedding on a circle, 1963), then local/global steps on the isometric energy (Liu et al., A
-local/global approach to mesh parameterization, 2008) with a step length that never lets a triangle
-flip (Smith and Schaefer, Bijective parameterization with free boundaries, 2015, section 3.3) and
-Anderson acceleration (Peng et al., Anderson acceleration for geometry optimization, 2018).
+Starts from the chart of a face, the view of a shallow mesh, a conformal map (Lévy et al., Least
+squares conformal maps, 2002) or, where that folds, Tutte's embedding on a circle (1963). Then
+local/global steps on the isometric energy (Liu et al., A local/global approach to mesh
+parameterization, 2008), with a step length that never lets a triangle flip (Smith and Schaefer,
+Bijective parameterization with free boundaries, 2015, section 3.3) and Anderson acceleration (Peng et
+al., Anderson acceleration for geometry optimization, 2018).
 """
 
 from __future__ import annotations
@@ -23,6 +24,8 @@ from ..triangles import signed_double_areas
 
 WINDOW = 5
 """How many earlier steps Anderson acceleration looks back on."""
+STEEPEST = 0.15
+"""Sine of the angle under which a triangle must at least be seen, to start from the view of the mesh."""
 
 
 @dataclass(frozen=True)
@@ -121,7 +124,9 @@ def relax(
     metric = Metric.of(points_form, triangles)
     laplacian = metric.laplacian()
     if start is None or (signed_double_areas(start, triangles) <= 0).any():
-        progress.step(0.0, "conformal start")
+        progress.step(0.0, "looking for a start")
+        start = seen_flat(points_form, triangles)
+    if start is None:
         start = conformal(metric, laplacian)
         if (signed_double_areas(start, triangles) <= 0).any():
             start = on_circle(points_form, triangles)
@@ -221,6 +226,22 @@ def _balanced(metric: Metric, points: Array) -> Array:
     return (points - points.mean(axis=0)) * np.sqrt(metric.areas.sum() / area)
 
 
+def seen_flat(points_form: Array, triangles: np.ndarray) -> Array | None:
+    """The mesh as seen from its outer side (n, 2), where all of it can be seen so; else None.
+
+    That is an embedding without flips, and for a shallow patch a good and very cheap start.
+    """
+    a, b, c = (points_form[triangles[:, k]] for k in range(3))
+    normals = np.cross(b - a, c - a)
+    towards = normals.sum(axis=0)
+    towards /= max(float(np.linalg.norm(towards)), 1e-300)
+    if ((normals @ towards) <= STEEPEST * np.linalg.norm(normals, axis=1)).any():
+        return None
+    right = np.cross(towards, np.eye(3)[np.argmin(np.abs(towards))])
+    right /= np.linalg.norm(right)
+    return points_form @ np.stack([right, np.cross(towards, right)], axis=1)
+
+
 def conformal(metric: Metric, laplacian: sparse.csc_matrix) -> Array:
     """Least squares conformal map (n, 2), two far points of the boundary held."""
     rings = boundary_rings(metric.triangles)
@@ -232,27 +253,25 @@ def conformal(metric: Metric, laplacian: sparse.csc_matrix) -> Array:
     n = laplacian.shape[0]
     outline = np.concatenate([np.stack([ring, np.roll(ring, -1)], axis=1) for ring in rings])
     a, b = outline.T
-    # area = 1/2 sum (x_a y_b - x_b y_a): the conformal energy is Dirichlet's minus the area
-    half = np.full(len(a), 0.5)
+    # The conformal energy is Dirichlet's minus the area, which is a sum round the outline. In complex
+    # numbers z = x + iy both make one Hermitian matrix, half as large as the real one.
+    half = np.full(len(a), 0.5j)
     cross = sparse.coo_matrix((np.r_[half, -half], (np.r_[a, b], np.r_[b, a])), (n, n))
-    energy = sparse.bmat([[laplacian, -cross], [-cross.T, laplacian]]).tocsc()
+    energy = (laplacian + cross).tocsc()
     longest = max(rings, key=len)
     held = np.array([longest[0], longest[len(longest) // 2]])
-    fixed = np.concatenate([held, held + n])
-    values = np.array([0.0, 1.0, 0.0, 0.0])
-    free = np.setdiff1d(np.arange(2 * n), fixed)
-    # points next to each other in the mesh stay next to each other in the matrix
-    free = free[np.argsort(free % n, kind="stable")]
+    values = np.array([0.0, 1.0 + 0j])
+    free = np.setdiff1d(np.arange(n), held)
     factor = splu(
-        energy[free][:, free],
+        energy[free][:, free].tocsc(),
         permc_spec="MMD_AT_PLUS_A",
         diag_pivot_thresh=0.0,
         options={"SymmetricMode": True},
     )
-    result = np.zeros(2 * n)
-    result[fixed] = values
-    result[free] = factor.solve(-energy[free][:, fixed] @ values)
-    points = result.reshape(2, n).T
+    z = np.zeros(n, complex)
+    z[held] = values
+    z[free] = factor.solve(-energy[free][:, held] @ values)
+    points = np.stack([z.real, z.imag], axis=1)
     if signed_double_areas(points, metric.triangles).sum() < 0:
         points = points * [1, -1]
     return points
