@@ -16,7 +16,7 @@ from ..core.contour import Contour
 from ..core.develop.blank import Blank
 from ..core.develop.developing import develop as develop_faces
 from ..core.develop.placing import Hold
-from ..core.errors import CannotBeDone, Refused, WrongCall
+from ..core.errors import Refused, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
 from ..core.files.report import blank_part, curves_part, faces_part, messages_part, report, write_report
@@ -54,8 +54,6 @@ def faces(options: Namespace, progress: Progress) -> None:
 
 
 def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
-    if options.way == "parametric":
-        raise CannotBeDone("The parametric way is not there yet; use --way exact or --way relaxed.")
     form = read_form(options.form, progress.part(0, 0.4))
     point = None if options.pick is None else np.array(options.pick)
     numbers = pick(form, options.faces, point, options.tangent)

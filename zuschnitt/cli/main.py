@@ -59,7 +59,7 @@ def _developing(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--faces", metavar="all|1,4", help="face numbers; all is the default")
     group.add_argument("--pick", type=_vector, metavar="x,y,z", help="the face nearest to this point")
     group.add_argument("--tangent", action="store_true", help="and all faces that continue it smoothly")
-    group.add_argument("--way", default="auto", choices=("auto", "exact", "relaxed", "parametric"))
+    group.add_argument("--way", default="auto", choices=("auto", "exact", "relaxed", "parametric", "even"))
     group.add_argument("--edge", type=float, metavar="MM", help="triangle size of the relaxed way")
     group.add_argument("--hold", type=_vector, metavar="x,y,z", help="point of the form at the blank's origin")
     group.add_argument("--along", type=_vector, metavar="x,y,z", help="direction on the form that becomes +x")

@@ -11,14 +11,14 @@ from ..correspondence import Correspondence
 from ..errors import CannotBeDone, Refused, WrongCall
 from ..form.curves import Array
 from ..form.form import Form
-from ..form.unwrapped import Unwrapped, unwrap
+from ..form.unwrapped import Unwrapped, unwrap, unwrap_plain
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
 from .blank import Blank, Figures, StretchMesh
 from .exact import lay_exact, refuse_doubly_curved
 from .placing import Hold, locate_hold, motion_to_hold
 
-WAYS = ("auto", "exact", "relaxed")
+WAYS = ("auto", "exact", "relaxed", "parametric", "even")
 SEAMS = ("auto", "own", "hold", "opposite")
 PROBES = 1500
 """How many points, about, the round trip is measured at."""
@@ -37,7 +37,8 @@ def develop(
 ) -> Blank:
     """The blank of ``faces`` (numbers) of ``form``.
 
-    ``way`` is "auto" (exact where every face allows it), "exact" or "relaxed"; ``seam`` says where a
+    ``way`` is "auto" (exact where every face allows it, else relaxed), "exact", "relaxed", "parametric"
+    (each patch a rectangle by its two directions) or "even" (the same, evenly by arc length); ``seam`` says where a
     face that closes on itself is cut: at its "own" seam edge, through the "hold" point, or
     "opposite" to it ("auto": through the hold point where one is given). ``edge_length`` is the size
     of the triangles in mm for the relaxed way. Raises CannotBeDone, Refused or WrongCall.
@@ -59,10 +60,19 @@ def develop(
         way = "exact" if all(form.face(n).developable for n in numbers) else "relaxed"
     if way == "exact":
         refuse_doubly_curved(form, numbers)
-    unwrapped = _unwrapped(form, numbers, hold, seam)
+    by_parameters = way in ("parametric", "even")
+    if by_parameters:
+        unwrapped = {n: unwrap_plain(form.face(n)) for n in numbers}
+    else:
+        unwrapped = _unwrapped(form, numbers, hold, seam)
     placed, messages = locate_hold(form, unwrapped, hold)
     if way == "exact":
         flat = lay_exact(form, unwrapped, placed.face, progress.part(0.0, 0.8))
+    elif by_parameters:
+        from .parametric import lay_parametric
+
+        ordered = [placed.face, *(n for n in numbers if n != placed.face)]
+        flat = lay_parametric(form, ordered, way == "even", edge_length, progress.part(0.0, 0.9))
     else:
         from .sheet import lay_relaxed  # sparse solvers are slow to import
 
@@ -83,13 +93,22 @@ def develop(
         round_trip_max=round_trip,
         seconds=time.perf_counter() - begin,
     )
-    messages += _doubts(stretch)
+    messages += _lengths_not_kept(stretch) if by_parameters else _doubts(stretch)
     blank = Blank(
         way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
         placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped),
     )  # fmt: skip
     leaf = next(leaf for leaf in blank.correspondence.leaves if leaf.face == placed.face)
     return blank.moved(motion_to_hold(leaf, placed, form.size))
+
+
+def _lengths_not_kept(stretch: Array) -> tuple[str, ...]:
+    """What one must know of a blank by parameters."""
+    largest, least = 100 * float(stretch[:, 0].max()), 100 * float(stretch[:, 1].min())
+    return (
+        f"Lengths are not kept: on the form they are up to {largest:.2f} % longer and {-least:.2f} % shorter; "
+        "the dotted rectangle is the whole patch.",
+    )
 
 
 def _doubts(stretch: Array) -> tuple[str, ...]:

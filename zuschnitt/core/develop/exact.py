@@ -3,26 +3,19 @@
 from __future__ import annotations
 
 import heapq
-from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
 
-from ..correspondence import STILL, Correspondence, Rigid, RigidLeaf
+from ..correspondence import Correspondence, Rigid, RigidLeaf
 from ..errors import CannotBeDone
-from ..form.curves import Array
 from ..form.form import Coedge, Edge, Form
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import JOIN, OUTLINE
 from .blank import Flat
-from .outline import Walk, contour, enclosed_area, total_length
-
-GAP = 10.0
-"""Between the pieces of a blank, in mm."""
-
-Place = tuple[int, int, int]
-"""A coedge by its face's index, its loop, and its place in the loop."""
+from .laying import LaidFace, Place, laid_face, outline_chains, spread
+from .outline import contour, enclosed_area, total_length
 
 
 def refuse_doubly_curved(form: Form, numbers) -> None:
@@ -39,29 +32,10 @@ def refuse_doubly_curved(form: Form, numbers) -> None:
         )
 
 
-@dataclass
-class _Flat:
-    """A face while it is being laid: its coedges all walk anticlockwise on the blank."""
-
-    unwrapped: Unwrapped
-    loops: list[list[Coedge]]
-    shape: shapely.Geometry
-    region_rings: tuple[Array, ...]
-    placement: Rigid = STILL
-    piece: int = -1
-    joined: dict[tuple[int, int], Place] = field(default_factory=dict)
-
-    def points(self, coedge: Coedge, t: Array) -> Array:
-        return self.placement.apply(self.unwrapped.chart_points(coedge, t))
-
-    def walk(self, coedge: Coedge) -> Walk:
-        return (lambda t: self.points(coedge, t)), coedge.start, coedge.end
-
-
 def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress: Progress = SILENT) -> Flat:
     """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree."""
     numbers = [first, *(n for n in unwrapped if n != first)]
-    flats = [_flat(unwrapped[n]) for n in numbers]
+    flats = [laid_face(unwrapped[n]) for n in numbers]
     partners = _partners(flats)
     pieces = 0
     for i in range(len(flats)):
@@ -69,8 +43,8 @@ def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress:
             progress.step(i / len(flats), "laying faces flat")
             _grow(form, flats, partners, i, pieces)
             pieces += 1
-    _spread(flats, pieces)
-    chains = _outline_chains(flats)
+    spread(flats, pieces)
+    chains = outline_chains(flats)
     walks = [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in chains]
     leaves = tuple(
         RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement)
@@ -86,24 +60,7 @@ def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress:
     )
 
 
-def _flat(face: Unwrapped) -> _Flat:
-    region = face.region(0.01)
-    loops = [list(loop) for loop in face.loops]
-    if max((_signed_area(r) for r in region.rings), key=abs) < 0:
-        loops = [[_backwards(c) for c in reversed(loop)] for loop in loops]
-    return _Flat(face, loops, region.shape, region.rings)
-
-
-def _signed_area(ring: Array) -> float:
-    x, y = ring.T
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
-
-
-def _backwards(coedge: Coedge) -> Coedge:
-    return Coedge(coedge.edge, coedge.curve, coedge.end, coedge.start)
-
-
-def _partners(flats: list[_Flat]) -> dict[Place, Place]:
+def _partners(flats: list[LaidFace]) -> dict[Place, Place]:
     """Coedges of two different faces that walk along the same part of the same edge."""
     by_edge: dict[int, list[Place]] = {}
     for i, flat in enumerate(flats):
@@ -120,7 +77,7 @@ def _partners(flats: list[_Flat]) -> dict[Place, Place]:
     return pairs
 
 
-def _at(flats: list[_Flat], place: Place) -> Coedge:
+def _at(flats: list[LaidFace], place: Place) -> Coedge:
     i, k, j = place
     return flats[i].loops[k][j]
 
@@ -130,7 +87,7 @@ def _opposite(a: Coedge, b: Coedge) -> bool:
     return abs(a.start - b.end) < tiny and abs(a.end - b.start) < tiny
 
 
-def _grow(form: Form, flats: list[_Flat], partners: dict[Place, Place], first: int, piece: int) -> None:
+def _grow(form: Form, flats: list[LaidFace], partners: dict[Place, Place], first: int, piece: int) -> None:
     """Adds faces to the piece that begins with flat ``first``: smooth joins before creases, long before short."""
     flats[first].piece = piece
     laid = flats[first].shape
@@ -161,7 +118,7 @@ def _grow(form: Form, flats: list[_Flat], partners: dict[Place, Place], first: i
         offer(partner[0])
 
 
-def _joint(here: _Flat, coedge: Coedge, there: _Flat, partner: Coedge) -> Rigid | None:
+def _joint(here: LaidFace, coedge: Coedge, there: LaidFace, partner: Coedge) -> Rigid | None:
     """The motion that lays ``there`` against ``here``, where their developed edges agree."""
     t = np.linspace(coedge.start, coedge.end, 65)
     target = here.points(coedge, t)
@@ -175,51 +132,7 @@ def _joint(here: _Flat, coedge: Coedge, there: _Flat, partner: Coedge) -> Rigid 
     return motion if gap <= JOIN * np.abs(b).max() else None
 
 
-def _spread(flats: list[_Flat], pieces: int) -> None:
-    """Lays further pieces to the right of the first."""
-    right = None
-    for piece in range(pieces):
-        mine = [f for f in flats if f.piece == piece]
-        points = np.vstack([f.placement.apply(r) for f in mine for r in f.region_rings])
-        low, high = points.min(axis=0), points.max(axis=0)
-        if right is None:
-            right, bottom = high[0], low[1]
-            continue
-        shift = Rigid(np.eye(2), np.array([right + GAP - low[0], bottom - low[1]]))
-        for flat in mine:
-            flat.placement = shift.after(flat.placement)
-        right += GAP + high[0] - low[0]
-
-
-def _outline_chains(flats: list[_Flat]) -> list[list[Place]]:
-    """The coedges that were not joined, chained into closed loops."""
-    waiting = {
-        (i, k, j)
-        for i, flat in enumerate(flats)
-        for k, loop in enumerate(flat.loops)
-        for j in range(len(loop))
-        if (k, j) not in flat.joined
-    }
-    chains = []
-    while waiting:
-        start = min(waiting)
-        chain, place = [], start
-        while place in waiting:
-            waiting.remove(place)
-            chain.append(place)
-            place = _next(flats, place)
-            while place[1:] in flats[place[0]].joined:
-                place = _next(flats, flats[place[0]].joined[place[1:]])
-        chains.append(chain)
-    return chains
-
-
-def _next(flats: list[_Flat], place: Place) -> Place:
-    i, k, j = place
-    return i, k, (j + 1) % len(flats[i].loops[k])
-
-
-def _folds(form: Form, flats: list[_Flat]):
+def _folds(form: Form, flats: list[LaidFace]):
     """Where joined faces meet: bend lines at creases, reference lines where they run on smoothly."""
     for i, flat in enumerate(flats):
         for (k, j), (i2, k2, j2) in flat.joined.items():
@@ -235,7 +148,7 @@ def _folds(form: Form, flats: list[_Flat]):
             yield contour([flat.walk(coedge)], layer, name, closed=False)
 
 
-def _fold_angle(here: _Flat, a: Coedge, there: _Flat, b: Coedge, edge: Edge) -> float:
+def _fold_angle(here: LaidFace, a: Coedge, there: LaidFace, b: Coedge, edge: Edge) -> float:
     """The angle in radians by which ``there`` is bent; positive towards the outer side."""
     t = np.linspace(a.start, a.end, 5)[1:4]
     first = here.unwrapped.face.outward(a.uv(t))[1]

@@ -21,7 +21,7 @@ from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from ..triangles import signed_double_areas
 from .blank import Flat, StretchMesh
-from .exact import GAP
+from .laying import GAP
 from .outline import Walk, contour, enclosed_area, total_length
 from .relaxed import Metric, relax, singular_values
 

@@ -152,7 +152,7 @@ def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole
         chart = _polar(surface, box, window, pole_v)
     else:
         chart = ScaledChart(surface, window, scale=_mean_lengths(surface, box))
-    return replace(chart, mirror=_orientation(chart, middle) * (-1 if reversed_ else 1))
+    return replace(chart, mirror=orientation(chart, middle) * (-1 if reversed_ else 1))
 
 
 def _polar(surface: Surface, box: Array, window: Window, pole_v: float) -> PolarChart:
@@ -181,7 +181,7 @@ def _mean_lengths(surface: Surface, box: Array) -> tuple[float, float]:
     return float(np.linalg.norm(du, axis=1).mean()), float(np.linalg.norm(dv, axis=1).mean())
 
 
-def _orientation(chart: Chart, uv: Array) -> float:
+def orientation(chart: Chart, uv: Array) -> float:
     """+1 where the chart (unmirrored) turns as the parameters do, else -1."""
     step = 1e-4 * np.eye(2)
     columns = chart._to_plane(uv + step) - chart._to_plane(uv - step)

@@ -11,10 +11,9 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
 from ..region import Region
-from .charts import chart_of
 from .curves import Array, parameters_within
 from .form import Coedge, FaceMesh, Form
-from .unwrapped import Unwrapped, unwrap
+from .unwrapped import Unwrapped, unwrap, unwrap_plain
 
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
@@ -54,19 +53,7 @@ def _unwrap_for_display(form: Form, index: int) -> Unwrapped:
     try:
         return unwrap(form.faces[index])
     except CannotBeDone:  # closed in every direction: looked at in plain parameters
-        return unwrap_closed(form.faces[index])
-
-
-def unwrap_closed(face) -> Unwrapped:
-    """A face closed in every direction, in plain scaled parameters: fit for looking at, no more."""
-    samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for loop in face.loops for c in loop])
-    box = np.array([samples.min(axis=0), samples.max(axis=0)])
-    around_u, around_v = face.surface.periods
-    window = (
-        float(box[0, 0]) if around_u is not None else None,
-        float(box[0, 1]) if around_v is not None else None,
-    )
-    return Unwrapped(face, chart_of(face.surface, face.reversed, box, window, None), face.loops)
+        return unwrap_plain(form.faces[index])
 
 
 def _display(mesh: ChartMesh) -> FaceMesh:

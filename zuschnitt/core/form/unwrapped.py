@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import CannotBeDone
 from ..region import Region
-from .charts import Chart, PolarChart, chart_of
+from .charts import Chart, PolarChart, Window, chart_of
 from .curves import Array, Curve, Ellipse, Line, parameters_within
 from .form import CUT, POLE, Coedge, Face
 
@@ -78,6 +78,28 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     chart = chart_of(face.surface, face.reversed, box, (window[0], window[1]), pole_v)
     assert pole_v is None or isinstance(chart, PolarChart)
     return Unwrapped(face, chart, loops)
+
+
+def unwrap_plain(face: Face) -> Unwrapped:
+    """A face in plain scaled parameters, even one closed in every direction: fit for looking at."""
+    chart = chart_of(face.surface, face.reversed, plain_box(face), plain_window(face), None)
+    return Unwrapped(face, chart, face.loops)
+
+
+def plain_box(face: Face) -> Array:
+    """Low and high parameters (2, 2) that the face's loops reach."""
+    samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for loop in face.loops for c in loop])
+    return np.array([samples.min(axis=0), samples.max(axis=0)])
+
+
+def plain_window(face: Face) -> Window:
+    """Where parameters that come round again begin, as the face's loops have them."""
+    low = plain_box(face)[0]
+    around_u, around_v = face.surface.periods
+    return (
+        float(low[0]) if around_u is not None else None,
+        float(low[1]) if around_v is not None else None,
+    )
 
 
 def _seams(face: Face) -> dict[int, int]:

@@ -32,8 +32,14 @@ class Develop:
     along: Any = vector("its own edge", "the direction on the form that becomes x of the blank")
     way: Any = choice(
         "auto",
-        {"auto": "best", "exact": "exact", "relaxed": "relaxed"},
-        "best: exact where every face allows it, else relaxed",
+        {
+            "auto": "best",
+            "exact": "exact",
+            "relaxed": "relaxed",
+            "parametric": "parametric",
+            "even": "parametric, evenly spaced",
+        },
+        "best: exact where every face allows it, else relaxed; parametric: a rectangle, lengths not kept",
     )
     seam: Any = choice(
         "auto",

@@ -1,0 +1,137 @@
+"""Parametric development: each patch as a rectangle by its own two directions. Lengths are not kept."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..contour import Contour
+from ..correspondence import Correspondence, RigidLeaf
+from ..form.charts import Chart, ScaledChart, orientation
+from ..form.curves import Array
+from ..form.form import Face, Form
+from ..form.meshing import chart_meshes
+from ..form.surfaces import Fitted
+from ..form.unwrapped import Unwrapped, plain_box, plain_window
+from ..progress import SILENT, Progress
+from ..tolerances import OUTLINE
+from .blank import Flat, StretchMesh
+from .laying import laid_face, outline_chains, spread
+from .outline import contour, enclosed_area, total_length
+from .relaxed import Metric, singular_values
+from .sheet import default_edge_length
+
+TABLE = 2001
+"""Entries of the tables of arc lengths; between them parameters are spread evenly."""
+
+
+@dataclass(frozen=True)
+class EvenChart(Chart):
+    """Each parameter by the length of the patch's middle line along it: ``table_u``, ``table_v`` (k, 2)
+    of parameter and length in mm."""
+
+    table_u: Array = None  # type: ignore[assignment]
+    table_v: Array = None  # type: ignore[assignment]
+
+    def _to_plane(self, uv: Array) -> Array:
+        return np.array([_looked_up(uv[:, k], *table.T) for k, table in enumerate((self.table_u, self.table_v))]).T
+
+    def _from_plane(self, xy: Array) -> Array:
+        return np.array(
+            [_looked_up(xy[:, k], *table.T[::-1]) for k, table in enumerate((self.table_u, self.table_v))]
+        ).T
+
+
+def _looked_up(values: Array, known: Array, result: Array) -> Array:
+    """Linear between the entries, and on beyond both ends."""
+    k = np.clip(np.searchsorted(known, values) - 1, 0, len(known) - 2)
+    slope = (result[k + 1] - result[k]) / (known[k + 1] - known[k])
+    return result[k] + (values - known[k]) * slope
+
+
+def patch_chart(face: Face, even: bool) -> Unwrapped:
+    """The face in its own two directions, in mm: as they run, or ``even`` by arc length.
+
+    The scale is that of the whole patch, of which the face may be a trimmed part.
+    """
+    surface, window = face.surface, plain_window(face)
+    box = whole_patch(face)
+    middle = box.mean(axis=0)
+    tables = []
+    for axis in (0, 1):
+        parameter = np.linspace(box[0, axis], box[1, axis], TABLE)
+        line = np.tile(middle, (TABLE, 1))
+        line[:, axis] = parameter
+        steps = np.linalg.norm(np.diff(surface.evaluate(line), axis=0), axis=1)
+        tables.append(np.stack([parameter, np.r_[0, np.cumsum(np.maximum(steps, 1e-12))]], axis=1))
+    chart: Chart
+    if even:
+        chart = EvenChart(surface, window, table_u=tables[0], table_v=tables[1])
+    else:
+        lengths = [float(t[-1, 1] / (t[-1, 0] - t[0, 0])) for t in tables]
+        chart = ScaledChart(surface, window, scale=(lengths[0], lengths[1]))
+    mirror = orientation(chart, middle) * (-1 if face.reversed else 1)
+    return Unwrapped(face, replace(chart, mirror=mirror), face.loops)
+
+
+def whole_patch(face: Face) -> Array:
+    """Low and high parameters (2, 2) of the patch that the face is part of."""
+    if isinstance(face.surface, Fitted):
+        u0, u1, v0, v1 = face.surface.bounds
+        return np.array([[u0, v0], [u1, v1]])
+    return plain_box(face)
+
+
+def lay_parametric(
+    form: Form,
+    numbers: list[int],
+    even: bool,
+    edge_length: float | None = None,
+    progress: Progress = SILENT,
+) -> Flat:
+    """Each face as a piece of its own, the first one first; whole patches as reference lines."""
+    unwrapped = [patch_chart(form.face(n), even) for n in numbers]
+    flats = [laid_face(face) for face in unwrapped]
+    for piece, flat in enumerate(flats):
+        flat.piece = piece
+    spread(flats, len(flats))
+    chains = [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in outline_chains(flats)]
+    leaves = tuple(
+        RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement)
+        for f in flats
+    )
+    h = edge_length or default_edge_length(form.area(numbers))
+    meshes = chart_meshes(form, unwrapped, [h] * len(unwrapped), sag=h, progress=progress)
+    points_blank = [leaf.chart_to_blank(mesh.points_chart) for leaf, mesh in zip(leaves, meshes, strict=True)]
+    offsets = np.cumsum([0, *(len(p) for p in points_blank)])
+    triangles = np.vstack([m.triangles + o for m, o in zip(meshes, offsets, strict=False)])
+    blank, points = np.vstack(points_blank), np.vstack([m.points_form for m in meshes])
+    keep = _with_area(points, triangles)
+    triangles = triangles[keep]
+    stretch = 1 / singular_values(Metric.of(points, triangles).jacobians(blank))[:, ::-1] - 1
+    return Flat(
+        tuple(contour(chain) for chain in chains),
+        tuple(_whole(f.unwrapped, leaf) for f, leaf in zip(flats, leaves, strict=True)),
+        Correspondence(leaves),
+        sum(enclosed_area(chain) for chain in chains),
+        sum(total_length(chain) for chain in chains),
+        len(flats),
+        StretchMesh(blank, points, triangles, stretch),
+    )
+
+
+def _with_area(points: Array, triangles: np.ndarray) -> np.ndarray:
+    """Leaves out triangles that shrink to a line at a pole."""
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    double = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+    longest = np.maximum(np.linalg.norm(b - a, axis=1), np.linalg.norm(c - a, axis=1))
+    return (double > 1e-6 * longest**2) & (np.linalg.norm(b - a, axis=1) > 1e-9)
+
+
+def _whole(face: Unwrapped, leaf: RigidLeaf) -> Contour:
+    """The rectangle of the whole patch, as a reference line."""
+    (u0, v0), (u1, v1) = whole_patch(face.face)
+    corners = np.array([[u0, v0], [u1, v0], [u1, v1], [u0, v1]])
+    points = leaf.chart_to_blank(leaf.chart.flatten(corners))
+    return Contour.polyline(points, closed=True, layer="REFERENCE", name="whole patch")
