@@ -334,6 +334,9 @@ def test_the_stretch_map_has_a_legend_in_numbers(window):
     centre = window.blank_stage.to_pixels(np.array([[0.0, 30.0]]))[0]
     plain = image.pixelColor(*np.round(centre).astype(int))
     QTest.keyClick(window, Qt.Key.Key_S)
+    assert window.form_stage.mode == "compression" and window.blank_stage.mode == "compression"
+    assert window.blank_stage.grab().toImage().pixelColor(*np.round(centre).astype(int)) != plain
+    QTest.keyClick(window, Qt.Key.Key_S)
     drawn = window.blank_stage.grab().toImage().pixelColor(*np.round(centre).astype(int))
     assert plain != drawn
 
@@ -606,3 +609,17 @@ def test_a_row_is_given_a_name(window, monkeypatch):
     next(do for text, _, do in card(window, 40)._offers() if text == "name")()
     assert window.session.job.row(40).name == "Badge on the cone"
     assert "in: artwork" in card(window, 40).toolTip()
+
+
+def test_places_that_fail_are_marked_on_both_stages(window):
+    click_row(window, 70)
+    centre = window.blank_stage.to_pixels(np.array([[0.0, 6.0]]))[0]
+    at = tuple(np.round(centre).astype(int) + [25, 0])
+    before = window.blank_stage.grab().toImage().pixelColor(*at)
+    form_before = window.form_stage.grab().toImage()
+    window.session.edit("", lambda job: job.set("d70", "material", "steel sheet"))
+    settle(window)
+    assert not value(window, 70).verdict.can
+    assert window.blank_stage.grab().toImage().pixelColor(*at) != before
+    assert window.form_stage.grab().toImage() != form_before
+    assert "no, not on" in window.figures.figures()[-1].text

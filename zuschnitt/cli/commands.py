@@ -21,6 +21,7 @@ from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
 from ..core.files.report import blank_part, curves_part, faces_part, messages_part, report, write_report
 from ..core.form.form import Form
+from ..core.materials import required_material
 from ..core.operations.cut_file import drawing
 from ..core.picking import pick
 from ..core.progress import Progress
@@ -54,12 +55,13 @@ def faces(options: Namespace, progress: Progress) -> None:
 
 
 def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
+    material = None if options.material is None else required_material(options.material)
     form = read_form(options.form, progress.part(0, 0.4))
     point = None if options.pick is None else np.array(options.pick)
     numbers = pick(form, options.faces, point, options.tangent)
     hold = Hold(*(None if v is None else np.array(v) for v in (options.hold, options.along)))
     blank = develop_faces(form, numbers, options.way, hold, options.seam, options.edge, progress.part(0.4, 0.9))
-    return form, blank
+    return form, blank.judged(material)
 
 
 def develop(options: Namespace, progress: Progress) -> None:
@@ -126,6 +128,8 @@ def _say(blank: Blank, curves: Sequence[CarriedCurve], messages: Sequence[str]) 
         f"({figures.area_change:+.4f} %), stretch {figures.stretch_max:+.3f} / {figures.stretch_min:+.3f} %, "
         f"round trip {figures.round_trip_max:.6f} mm, pieces {figures.pieces}"
     )
+    if blank.verdict is not None:
+        print(f"{blank.verdict.material.name} can take it: {blank.verdict.words} ({blank.verdict.material.source})")
     for curve in curves:
         print(f"{curve.name}: {curve.length_form:.3f} mm on the form, {curve.length_blank:.3f} mm on the blank")
     for message in messages:

@@ -63,6 +63,7 @@ def _developing(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--edge", type=float, metavar="MM", help="triangle size of the relaxed way")
     group.add_argument("--hold", type=_vector, metavar="x,y,z", help="point of the form at the blank's origin")
     group.add_argument("--along", type=_vector, metavar="x,y,z", help="direction on the form that becomes +x")
+    group.add_argument("--material", metavar="NAME", help="judges whether this material can take it")
     group.add_argument("--seam", default="auto", choices=("auto", "own", "hold", "opposite"),
                        help="where a closed face is cut")  # fmt: skip
 

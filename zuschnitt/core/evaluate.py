@@ -6,7 +6,7 @@ import hashlib
 import json
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from .errors import Cancelled, Refused, ZuschnittError
@@ -57,6 +57,8 @@ def _key(job: Job, row: Row, known: Mapping[str, str]) -> str:
         elif parameter.kind == "file":
             asset = job.assets.get(value)
             parts.append([value, asset.sha256 if asset else "missing"])
+        elif parameter.kind == "material":
+            parts.append(asdict(found) if (found := job.material_of(row, parameter)) else None)
         else:
             parts.append(resolved(parameter, value, job.numbers))
     return hashlib.sha256(json.dumps(parts).encode()).hexdigest()
@@ -154,6 +156,8 @@ def _instance(job: Job, row: Row, states: Mapping[str, State]):
             if value not in job.assets:
                 raise Refused(f"The file {value} is not in the job any more; bring it in again.")
             values[parameter.name] = job.assets[value]
+        elif parameter.kind == "material":
+            values[parameter.name] = job.material_of(row, parameter)
         else:
             values[parameter.name] = resolved(parameter, value, job.numbers)
     return about.type(**values)

@@ -12,6 +12,7 @@ from typing import Any
 from .errors import Refused
 from .expressions import named_values, value_of, values_in_note
 from .lazy import Lazy
+from .materials import Material, material_named, required_material
 from .operations.registry import Entry, Parameter, entries, entry
 
 
@@ -122,6 +123,10 @@ class Job(Lazy):
     def depends(self, row: Row, on: Row) -> bool:
         """Whether ``row`` works on ``on``, directly or through others."""
         return any(taken.id == on.id or self.depends(taken, on) for taken in self.sources(row))
+
+    def material_of(self, row: Row, parameter: Parameter) -> Material | None:
+        """The material of the table that a row names or, where it names none, the job does."""
+        return material_named(row.parameters.get(parameter.name) or self.material)
 
     # --- edits ---------------------------------------------------------------------------------
 
@@ -248,6 +253,8 @@ def resolved(parameter: Parameter, value: Any, numbers: Mapping[str, float]) -> 
         return _vector(value, numbers)
     if kind == "faces":
         return picked_faces(value)
+    if kind == "material" and value:
+        required_material(value)
     if kind in ("choice", "sources") and value not in (parameter.choices or {}):
         raise Refused(f"'{value}' is not one of {', '.join(parameter.choices or {})}; choose one of them.")
     return value

@@ -22,7 +22,7 @@ def demo_job() -> Job:
     job = job.added("wrap")
     job = job.added("cut_file")
     job = job.added("domed_lid", length="240", width="180", crown="36", corner="40", hole="60")
-    job = job.added("develop", hold="0, -90, 18", along="1, 0, 0", way="relaxed")
+    job = job.added("develop", hold="0, -90, 18", along="1, 0, 0", way="relaxed", material="cast vinyl film")
     job = job.added("place_artwork", file="decal.svg", x="-90", y="156", scale="1")
     job = job.added("wrap")
     job = job.added("cut_file")

@@ -27,7 +27,7 @@ from ..core.route import Row
 from .harpoon import paint_cross, paint_harpoon
 from .session import Motion, Session
 from .stage import FOOT, HEAD, Stage
-from .stretch_colours import colours, dominant, paint_legend, scale_limit
+from .stretch_colours import MAPS, colours, mapped, paint_legend, scale_limit
 from .theme import font, theme
 
 HANDLE = 9
@@ -64,7 +64,7 @@ class BlankStage(Stage):
     """Left button: drag artwork, or the view. Right or middle: pan. Wheel: zoom."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("BLANK", "blank", [("drawing", "drawing"), ("stretch", "stretch")])
+        super().__init__("BLANK", "blank", [("drawing", "drawing"), *MAPS])
         self.session = session
         self.view = View()
         self._fitted_to: tuple[float, ...] | None = None
@@ -157,12 +157,13 @@ class BlankStage(Stage):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         fill = QColor(now.blank_face)
         whole = self._path(0, blank, blank.outline)
-        if self.mode == "stretch" and blank.mesh is not None:
+        if self.mode in dict(MAPS) and blank.mesh is not None:
             self._stretch_map(painter, blank)
             painter.strokePath(self._transform.map(whole), QPen(QColor(now.blank), 1.6))
         else:
             mapped = self._transform.map(whole)
             painter.fillPath(mapped, fill)
+            self._failing(painter, blank)
             pen = QPen(QColor(now.blank), 2.0)
             if self.warning:
                 pen = QPen(QColor(now.quiet), 1.4, Qt.PenStyle.DashLine)
@@ -174,7 +175,7 @@ class BlankStage(Stage):
         paint_harpoon(painter, origin, np.array([52.0, 0]), np.array([0, -52.0]), now.form, now.blank_paper, outer=True)
         self._twin(painter, blank)
         self.paint_head(painter)
-        if self.mode == "stretch":
+        if self.mode in dict(MAPS):
             limit = scale_limit(blank.mesh.stretch) if blank.mesh is not None else 1.0
             area = QRectF(40, HEAD + 8, min(250, self.width() - 80), 26)
             paint_legend(painter, area, limit)
@@ -219,6 +220,22 @@ class BlankStage(Stage):
                 add_contour(path, contour)
             self._paths[slot] = kept = (owner, path)
         return kept[1]
+
+    def _failing(self, painter: QPainter, blank: Blank) -> None:
+        """Where the material cannot take it."""
+        if blank.verdict is None or blank.verdict.can or blank.mesh is None:
+            return
+        kept = self._paths.get(-1)
+        if kept is None or kept[0] is not blank:
+            path = QPainterPath()
+            path.setFillRule(Qt.FillRule.WindingFill)
+            for corners in blank.mesh.points_blank[blank.mesh.triangles[blank.verdict.failing]].tolist():
+                path.addPolygon(QPolygonF([QPointF(x, y) for x, y in (*corners, corners[0])]))
+            self._paths[-1] = kept = (blank, path)
+        colour = QColor(theme().failing)
+        mapped = self._transform.map(kept[1])
+        painter.fillPath(mapped, colour)
+        painter.strokePath(mapped, QPen(colour, 0.6))
 
     def _folds(self, painter: QPainter, blank: Blank) -> None:
         now = theme()
@@ -345,13 +362,13 @@ class BlankStage(Stage):
 
     def _stretch_map(self, painter: QPainter, blank: Blank) -> None:
         assert blank.mesh is not None
-        key = (id(blank), self.view, self.width(), self.height())
+        key = (id(blank), self.mode, self.view, self.width(), self.height())
         if self._map is None or self._map[0] != key:
             image = QImage(self.size(), QImage.Format.Format_ARGB32_Premultiplied)
             image.fill(Qt.GlobalColor.transparent)
             inner = QPainter(image)
             mesh = blank.mesh
-            shades = colours(dominant(mesh.stretch), scale_limit(mesh.stretch))
+            shades = colours(mapped(mesh.stretch, self.mode), scale_limit(mesh.stretch))
             corners = self.to_pixels(mesh.points_blank)[mesh.triangles]
             for (r, g, b), triangle in zip(shades.tolist(), corners.tolist(), strict=True):
                 colour = QColor(r, g, b)
@@ -377,7 +394,7 @@ class BlankStage(Stage):
         inside = bool(blank.region.contains(at.reshape(1, 2))[0])
         gap = float(blank.region.distance(at.reshape(1, 2))[0])
         text = f"{gap:.1f} mm to the edge" if inside else ""
-        if self.mode == "stretch" and blank.mesh is not None and inside:
+        if self.mode in dict(MAPS) and blank.mesh is not None and inside:
             text = f"{self._stretch_at(blank, at):+.2f} % · {text}"
         if inside:
             paint_cross(painter, QPointF(x, y), theme().blank, text, theme().blank_paper)
@@ -386,7 +403,7 @@ class BlankStage(Stage):
         assert blank.mesh is not None
         centres = blank.mesh.points_blank[blank.mesh.triangles].mean(axis=1)
         nearest = int(np.hypot(*(centres - at).T).argmin())
-        return float(dominant(blank.mesh.stretch[nearest : nearest + 1])[0])
+        return float(mapped(blank.mesh.stretch[nearest : nearest + 1], self.mode)[0])
 
     def _foot(self, painter: QPainter, blank: Blank) -> None:
         at = self.session.cursor_blank

@@ -67,7 +67,10 @@ class FiguresBar(QWidget):
     def _places(figures: tuple[Figure, ...], room: float) -> list[tuple[float, float]]:
         """Left and width of each figure: what it needs, and an equal share of what is left."""
         measure = QFontMetrics(font(20))
-        needs = [max(90, measure.horizontalAdvance(figure.text) + 14) for figure in figures]
+        label = QFontMetrics(font(11))
+        needs = [
+            max(90, measure.horizontalAdvance(f.text) + 14, label.horizontalAdvance(f.label) + 10) for f in figures
+        ]
         spare = min(90.0, (room - sum(needs)) / len(figures))
         lefts = np.cumsum([20.0, *(need + spare for need in needs)])
         return [(float(x), need + min(spare, 0)) for x, need in zip(lefts, needs, strict=False)]

@@ -17,7 +17,7 @@ from .harpoon import paint_cross, paint_harpoon
 from .scene import Scene
 from .session import Motion, Session
 from .stage import HEAD, Stage
-from .stretch_colours import colours, dominant, paint_legend, scale_limit
+from .stretch_colours import MAPS, colours, mapped, paint_legend, scale_limit
 from .theme import font, theme
 
 CLICK = 4
@@ -30,7 +30,7 @@ class FormStage(Stage):
     """Left button: click to pick, drag to turn, or to move artwork. Middle or right: pan. Wheel: zoom."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("FORM", "form", [("as it is", "as it is"), ("stretch", "stretch")])
+        super().__init__("FORM", "form", [("as it is", "as it is"), *MAPS])
         self.session = session
         self.camera = Camera(np.zeros(3))
         self._scene: Scene | None = None
@@ -51,6 +51,7 @@ class FormStage(Stage):
         self._hover: int | None = None
         self._cursor: np.ndarray | None = None
         self._limit = 1.0
+        self._nearest: tuple[Blank, np.ndarray] | None = None
         self._rest = QTimer(self, singleShot=True, interval=140)
         self._rest.timeout.connect(self._at_rest)
         for signal in (session.selection_changed, session.job_changed, session.wanted_changed):
@@ -94,6 +95,7 @@ class FormStage(Stage):
     def _take(self, form: Form | None) -> None:
         self._form = form
         self._hover = None
+        self._nearest = None
         if form is None or not form.meshes:
             return
         if self._scene is None:
@@ -142,10 +144,15 @@ class FormStage(Stage):
         result[np.isin(self._face_of, self.picked())] = shade(now.form_tint)
         broken = self._broken_faces()
         if broken:
-            result[np.isin(self._face_of, broken)] = shade("#e9b8a0" if not now.dark else "#7a3f26")
+            result[np.isin(self._face_of, broken)] = shade(now.failing)
         blank = self.blank()
-        if self.mode == "stretch" and blank is not None:
+        if self.mode in dict(MAPS) and blank is not None:
             self._stretch(result, blank)
+        elif blank is not None and blank.verdict is not None and not blank.verdict.can:
+            mine = np.isin(self._face_of, blank.faces)
+            fails = np.zeros(len(result), bool)
+            fails[mine] = blank.verdict.failing[self._nearest_developed(blank, mine)]
+            result[fails] = shade(now.failing)
         if self._hover is not None and self._can_pick():
             over = self._face_of == self._hover
             result[over] = (result[over] * 0.88 + shade(now.form) * 0.12).astype(np.uint8)
@@ -162,14 +169,20 @@ class FormStage(Stage):
             result[np.isin(self._face_of, blank.faces)] = colours(np.zeros(1), 1.0)[0]
             self._limit = 1.0
             return
+        self._limit = scale_limit(blank.mesh.stretch)
+        mine = np.isin(self._face_of, blank.faces)
+        nearest = self._nearest_developed(blank, mine)
+        result[mine] = colours(mapped(blank.mesh.stretch, self.mode)[nearest], self._limit)
+
+    def _nearest_developed(self, blank: Blank, mine: np.ndarray) -> np.ndarray:
+        """For each display triangle of ``mine``, the developed triangle nearest to its middle."""
         from scipy.spatial import cKDTree
 
-        mesh = blank.mesh
-        self._limit = scale_limit(mesh.stretch)
-        mine = np.isin(self._face_of, blank.faces)
-        centres = mesh.points_form[mesh.triangles].mean(axis=1)
-        nearest = cKDTree(centres).query(self._corners[mine].mean(axis=1))[1]
-        result[mine] = colours(dominant(mesh.stretch)[nearest], self._limit)
+        assert blank.mesh is not None
+        if self._nearest is None or self._nearest[0] is not blank:
+            centres = blank.mesh.points_form[blank.mesh.triangles].mean(axis=1)
+            self._nearest = (blank, cKDTree(centres).query(self._corners[mine].mean(axis=1))[1])
+        return self._nearest[1]
 
     def _lines(self) -> None:
         assert self._scene is not None
@@ -275,7 +288,7 @@ class FormStage(Stage):
         self._overlay(painter)
         painter.restore()
         self.paint_head(painter)
-        if self.mode == "stretch":
+        if self.mode in dict(MAPS):
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self._limit)
         self.paint_foot(painter, self._foot())
 

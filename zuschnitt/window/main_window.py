@@ -296,9 +296,10 @@ class MainWindow(QMainWindow):
         self._widen(self.blank_stage)
 
     def stretch(self) -> None:
-        on = self.form_stage.mode == "stretch"
-        self.form_stage.show_mode("as it is" if on else "stretch")
-        self.blank_stage.show_mode("drawing" if on else "stretch")
+        """The next face of both stages: as it is, stretch, compression."""
+        self.form_stage.next_mode()
+        modes = [key for key, _ in self.form_stage.modes]
+        self.blank_stage.show_mode(self.blank_stage.modes[modes.index(self.form_stage.mode)][0])
 
     def fit(self) -> None:
         self.form_stage.fit()

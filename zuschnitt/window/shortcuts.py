@@ -34,7 +34,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("F2", "form_wide", "form at full width, or back"),
         ("F3", "card_wide", "route card at full width, or back"),
         ("F4", "blank_wide", "blank at full width, or back"),
-        ("S", "stretch", "stretch map on or off"),
+        ("S", "stretch", "map of stretch, of compression, or none"),
         ("F", "fit", "all in sight"),
         ("1", "view_askew", "form askew"),
         ("2", "view_front", "form from the front"),

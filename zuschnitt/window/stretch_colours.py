@@ -24,17 +24,20 @@ def colours(percent: NDArray[np.float64], limit: float) -> NDArray[np.uint8]:
     return np.round(STOPS[low] * (1 - part) + STOPS[low + 1] * part).astype(np.uint8)
 
 
-def dominant(stretch: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Of both principal stretches (t, 2), the one that is further from none, in percent."""
-    larger, smaller = stretch.T
-    return 100 * np.where(np.abs(larger) >= np.abs(smaller), larger, smaller)
+MAPS = (("stretch", "stretch"), ("compression", "compr."))
+"""The two maps of a stage, and what stands on it: the larger principal stretch, and the smaller."""
+
+
+def mapped(stretch: NDArray[np.float64], mode: str) -> NDArray[np.float64]:
+    """What a map shows of the principal stretches (t, 2), the larger first: (t,) in percent."""
+    return 100 * stretch[:, 1 if mode == "compression" else 0]
 
 
 def scale_limit(stretch: NDArray[np.float64]) -> float:
     """A round limit in percent that holds nearly all of the stretches."""
-    reach = float(np.quantile(np.abs(dominant(stretch)), 0.998)) or 0.01
+    reach = float(100 * np.quantile(np.abs(stretch), 0.998)) or 0.01
     power = 10.0 ** np.floor(np.log10(reach))
-    return float(next(step * power for step in (1, 2, 5, 10) if step * power >= reach * 0.999))
+    return float(next(step * power for step in (1, 2, 3, 5, 10) if step * power >= reach * 0.999))
 
 
 def paint_legend(painter: QPainter, area: QRectF, limit: float) -> None:

@@ -31,6 +31,7 @@ class Theme:
     chosen: str
     broken: str
     outside: str
+    failing: str
     dark: bool
 
 
@@ -38,14 +39,14 @@ LIGHT = Theme(
     paper="#fffefa", ink="#22231f", quiet="#5d6064", rule="#dfd9ca",
     form="#0f5c6e", form_tint="#d3e4e8", form_paper="#edf1f0", form_face="#ffffff",
     blank="#935600", blank_tint="#f4e3c4", blank_paper="#faf5ea", blank_face="#fffaf0",
-    grid="#efe6d3", chosen="#faf5e9", broken="#a13a06", outside="#8d3f86", dark=False,
+    grid="#efe6d3", chosen="#faf5e9", broken="#a13a06", outside="#8d3f86", failing="#eec3ab", dark=False,
 )  # fmt: skip
 
 DARK = Theme(
     paper="#1d1f20", ink="#eceae2", quiet="#a3a6a6", rule="#3a3d3e",
     form="#74c3d4", form_tint="#24505b", form_paper="#17201f", form_face="#39494c",
     blank="#e3a750", blank_tint="#5a4420", blank_paper="#211d16", blank_face="#2d2719",
-    grid="#2d271c", chosen="#292721", broken="#f08a55", outside="#d79ad1", dark=True,
+    grid="#2d271c", chosen="#292721", broken="#f08a55", outside="#d79ad1", failing="#7a3f26", dark=True,
 )  # fmt: skip
 
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QToolButton, QWidget
+from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
+from ..core.materials import MATERIALS
 from .session import Session
 from .theme import font, theme
 
@@ -34,7 +35,10 @@ class TopBar(QWidget):
         self.job_button.clicked.connect(self.menu_asked)
         layout.addWidget(self.job_button)
         layout.addStretch(1)
-        self.material = self._field("material", 118)
+        self.material = self._field("material: one of the table gives a verdict for each blank", 150)
+        completer = QCompleter(list(MATERIALS), self)
+        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.material.setCompleter(completer)
         self.thickness = self._field("thickness in mm; the named value thickness", 58)
         self.material.editingFinished.connect(self._material_given)
         self.thickness.editingFinished.connect(self._thickness_given)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QAction, QColor, QFocusEvent, QKeyEvent, QMouseEvent, QP
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QWidget
 
 from ..core.errors import Refused
+from ..core.materials import MATERIALS
 from ..core.operations.registry import Parameter
 from ..core.route import Row, resolved
 from .session import Session, Wanted
@@ -124,7 +125,7 @@ class ValueChip(QWidget):
     def open(self) -> None:
         """Begins to edit, in the way that fits the value."""
         kind = self.parameter.kind
-        if kind in ("choice", "sources", "source", "file"):
+        if kind in ("choice", "sources", "source", "file", "material"):
             self._choose()
             return
         if kind in ("faces", "vector"):
@@ -226,6 +227,8 @@ class ValueChip(QWidget):
             above = job.rows[: job.place(self.row.id)]
             fitting = [r for r in above if self.session.gives(r) in parameter.accepts]
             return [(r.id, f"{r.number}  {r.name}") for r in fitting] or [("", "nothing above fits")]
+        if parameter.kind == "material":
+            return [("", f"the job's material ({job.material})"), *((n, n) for n in MATERIALS)]
         if parameter.kind == "file":
             return [(n, n) for n in sorted(job.assets) if n.lower().endswith(parameter.accepts)]
         return list((parameter.choices or {}).items())

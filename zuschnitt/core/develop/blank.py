@@ -11,8 +11,10 @@ from ..contour import Contour, bounds
 from ..correspondence import Correspondence, Rigid
 from ..form.curves import Array
 from ..lazy import Lazy
+from ..materials import Material, Verdict, verdict
 from ..region import Region
 from ..tolerances import OUTLINE
+from ..triangles import signed_double_areas
 
 
 @dataclass(frozen=True)
@@ -82,6 +84,7 @@ class Blank(Lazy):
     mesh: StretchMesh | None = None
     messages: tuple[str, ...] = ()
     seams_form: tuple[Array, ...] = ()
+    verdict: Verdict | None = None
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -91,6 +94,15 @@ class Blank(Lazy):
     def region(self) -> Region:
         """What lies inside the outline, all pieces together."""
         return Region(tuple(contour.flattened(OUTLINE)[:-1] for contour in self.outline))
+
+    def judged(self, material: Material | None) -> Blank:
+        """With the verdict whether ``material`` can take it; without one where no material is known."""
+        if material is None:
+            return replace(self, verdict=None)
+        if self.mesh is None:  # developed exactly: nothing has to stretch
+            return replace(self, verdict=verdict(material, np.zeros((1, 2)), np.ones(1)))
+        areas = np.abs(signed_double_areas(self.mesh.points_blank, self.mesh.triangles))
+        return replace(self, verdict=verdict(material, self.mesh.stretch, areas))
 
     def moved(self, motion: Rigid, piece: int | None = None) -> Blank:
         turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))

@@ -55,6 +55,13 @@ def blank_part(blank: Blank) -> dict[str, Any]:
         "round_trip_max": figures.round_trip_max,
         "seconds": figures.seconds,
     }
+    if blank.verdict is not None:
+        part["verdict"] = {
+            "material": blank.verdict.material.name,
+            "can_take_it": blank.verdict.can,
+            "failing_percent": 100 * blank.verdict.share,
+            "source": blank.verdict.material.source,
+        }
     if blank.mesh is not None:
         part["triangles"] = figures.triangles
     return part

@@ -12,7 +12,7 @@ from ..develop.developing import develop
 from ..develop.placing import Hold
 from ..progress import Progress
 from ..wording import area, counted, distance, percent, size
-from .registry import Figure, Outcome, choice, faces, number, operation, source, vector
+from .registry import Figure, Outcome, choice, faces, material, number, operation, source, vector
 
 
 @operation(
@@ -53,15 +53,18 @@ class Develop:
     )
     triangles: Any = number("", "mm", "size of the triangles of the relaxed way", above=0, words="chosen by itself")
 
+    material: Any = material("the material that must be able to take it")
+
     sentence = (
         "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, "
-        "a seam {seam}; triangles {triangles}."
+        "a seam {seam}; triangles {triangles}; out of {material}."
     )
 
     def run(self, progress: Progress) -> Outcome:
         picked = [f.number for f in self.form.faces] if self.faces == "all" else self.faces
         hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
         blank = develop(self.form, picked, self.way, hold, self.seam, self.triangles, progress)
+        blank = blank.judged(self.material)
         return Outcome("blank", blank, blank_figures(blank), blank.messages, _brief(blank))
 
 
@@ -83,4 +86,13 @@ def blank_figures(blank: Blank) -> tuple[Figure, ...]:
         Figure("stretch", stretch),
         Figure("round trip", distance(figures.round_trip_max)),
         Figure("size", size(x1 - x0, y1 - y0), "blank"),
+        *_verdict_figure(blank),
+    )
+
+
+def _verdict_figure(blank: Blank) -> tuple[Figure, ...]:
+    if blank.verdict is None:
+        return ()
+    return (
+        Figure(f"{blank.verdict.material.name} can take it", blank.verdict.words, "form" if blank.verdict.can else ""),
     )

@@ -84,6 +84,11 @@ def vector(words: str, hint: str):
     return _made(Parameter("vector", words=words, hint=hint))
 
 
+def material(hint: str):
+    """The name of a material of the table; empty means the job's own."""
+    return _made(Parameter("material", words="the job's material", hint=hint))
+
+
 def file(*endings: str, hint: str):
     """The name of an asset of the job."""
     return _made(Parameter("file", accepts=endings, hint=hint, words="no file yet"))

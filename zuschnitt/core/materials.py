@@ -1,0 +1,93 @@
+"""Materials, and whether one of them can follow a form."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from .errors import Refused
+from .form.curves import Array
+
+
+@dataclass(frozen=True)
+class Material:
+    """``stretch`` and ``compression`` are what it is permitted, in percent, both positive.
+
+    ``thickness`` in mm; ``k_factor`` places the neutral layer in a bend (0 inside, 1 outside);
+    ``grain`` tells that its direction matters; ``source`` says where the values come from.
+    """
+
+    name: str
+    thickness: float
+    k_factor: float
+    stretch: float
+    compression: float
+    grain: bool
+    source: str
+
+
+TYPICAL = "typical for forming by hand; test before you cut"
+
+MATERIALS = {
+    material.name: material
+    for material in (
+        Material("steel sheet", 1.0, 0.44, 1.5, 0.8, False, TYPICAL),
+        Material("stainless sheet", 1.0, 0.45, 1.0, 0.6, False, TYPICAL),
+        Material("aluminium sheet", 1.5, 0.43, 2.0, 1.0, True, TYPICAL),
+        Material("brass sheet", 1.0, 0.43, 2.0, 1.2, False, TYPICAL),
+        Material("card", 0.5, 0.33, 0.5, 0.2, True, TYPICAL),
+        Material("paper", 0.12, 0.33, 0.4, 0.1, True, TYPICAL),
+        Material("cast vinyl film", 0.05, 0.5, 15.0, 3.0, False, TYPICAL),
+        Material("calendered vinyl film", 0.08, 0.5, 4.0, 1.0, False, TYPICAL),
+        Material("leather", 2.0, 0.4, 8.0, 4.0, True, TYPICAL),
+        Material("woven fabric", 0.5, 0.5, 3.0, 3.0, True, TYPICAL),
+        Material("acrylic, cold", 3.0, 0.5, 0.3, 0.3, False, TYPICAL),
+        Material("birch ply", 4.0, 0.5, 0.2, 0.2, True, TYPICAL),
+    )
+}
+"""What ships with the program. All values are typical ones, to be tested."""
+
+
+def material_named(name: str) -> Material | None:
+    """The material of that name, whatever its capitals; None where the table has none."""
+    wanted = name.strip().lower()
+    return next((m for m in MATERIALS.values() if m.name == wanted), None)
+
+
+def required_material(name: str) -> Material:
+    """Like ``material_named``; raises Refused, naming those there are."""
+    found = material_named(name)
+    if found is None:
+        raise Refused(f"'{name}' is not in the table of materials; it has {_listed(MATERIALS)}.")
+    return found
+
+
+def _listed(names: Iterable[str]) -> str:
+    return "; ".join(names)
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Whether ``material`` can take a blank: ``failing`` (t,) are the triangles where it cannot."""
+
+    material: Material
+    failing: np.ndarray
+    share: float
+
+    @property
+    def can(self) -> bool:
+        return not self.failing.any()
+
+    @property
+    def words(self) -> str:
+        return "yes" if self.can else f"no, not on {max(100 * self.share, 0.1):.1f} % of it"
+
+
+def verdict(material: Material, stretch: Array, areas: Array) -> Verdict:
+    """Judges triangles by their principal stretches (t, 2) (0.02 is 2 %) and areas (t,)."""
+    slack = 1e-9
+    failing = (100 * stretch[:, 0] > material.stretch + slack) | (-100 * stretch[:, 1] > material.compression + slack)
+    total = float(areas.sum())
+    return Verdict(material, failing, float(areas[failing].sum()) / total if total > 0 else 0.0)
