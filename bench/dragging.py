@@ -56,7 +56,7 @@ def main() -> None:
     idle(application, session)
     count = sum(len(curve.form) for curve in session.value(session.job.row(40), "wrapped"))
     stage = window.blank_stage
-    start = QPoint(*np.round(stage.to_pixels(stage.frame(session.job.row(30)).mean(axis=0)[None])[0]).astype(int))
+    start = QPoint(*np.round(stage.view.to_pixels(stage.frame(session.job.row(30)).mean(axis=0)[None])[0]).astype(int))
     painted = []
     paint = window.form_stage._render
     window.form_stage._render = lambda: (paint(), painted.append(1))

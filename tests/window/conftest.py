@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import time
+from collections.abc import Iterator
 
 import pytest
 
@@ -18,7 +19,7 @@ from zuschnitt.window.main_window import MainWindow
 from zuschnitt.window.session import Session
 from zuschnitt.window.theme import font, load_fonts, palette, style_sheet
 
-PATIENCE = 60.0
+PATIENCE = 120.0
 
 
 @pytest.fixture(scope="session")
@@ -48,12 +49,12 @@ def settle(window: MainWindow) -> None:
         QApplication.processEvents()
 
 
-@pytest.fixture
-def window(application, tmp_path):
-    """The window with the demo job; it ends without asking."""
+def opened(tmp_path, job) -> Iterator[MainWindow]:
+    """A window on a job; it ends without asking."""
     session = Session(autosave=Autosave(tmp_path / "autosave"))
     made = MainWindow(session)
-    session.start_job(demo_job())
+    if job is not None:
+        session.start_job(job)
     made.resize(1280, 800)
     made.show()
     made.activateWindow()
@@ -63,18 +64,15 @@ def window(application, tmp_path):
     made.hide()
     made.deleteLater()
     QApplication.processEvents()
+
+
+@pytest.fixture
+def window(application, tmp_path):
+    """The window with the demo job."""
+    yield from opened(tmp_path, demo_job())
 
 
 @pytest.fixture
 def empty_window(application, tmp_path):
-    session = Session(autosave=Autosave(tmp_path / "autosave"))
-    made = MainWindow(session)
-    made.resize(1280, 800)
-    made.show()
-    made.activateWindow()
-    settle(made)
-    yield made
-    session.close()
-    made.hide()
-    made.deleteLater()
-    QApplication.processEvents()
+    """The window with nothing in it."""
+    yield from opened(tmp_path, None)

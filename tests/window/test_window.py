@@ -188,7 +188,7 @@ def test_artwork_is_dragged_and_its_curve_follows_on_the_form(window):
     click_row(window, 30)
     stage = window.blank_stage
     frame = stage.frame(window.session.job.row(30))
-    start = stage.to_pixels(frame.mean(axis=0)[None])[0]
+    start = stage.view.to_pixels(frame.mean(axis=0)[None])[0]
     begin, end = QPoint(*np.round(start).astype(int)), QPoint(*np.round(start + [30, 20]).astype(int))
     before = value(window, 30).contours[0].points.copy()
     seen = []
@@ -227,7 +227,7 @@ def test_artwork_is_turned_and_scaled_by_its_handles(window):
     click_row(window, 30)
     stage, row = window.blank_stage, window.session.job.row(30)
     places = stage.handles(row)
-    middle = stage.to_pixels(stage.frame(row).mean(axis=0)[None])[0]
+    middle = stage.view.to_pixels(stage.frame(row).mean(axis=0)[None])[0]
     arm = places["turn"] - middle
     quarter = middle + [-arm[1], arm[0]]
     drag(stage, QPoint(*np.round(places["turn"]).astype(int)), QPoint(*np.round(quarter).astype(int)))
@@ -286,7 +286,7 @@ def test_the_twin_cursor_shows_the_same_point_on_both_stages(window):
     at = window.session.cursor_blank
     assert at is not None
     assert np.linalg.norm(on_cone(at[None])[0] - [0, -130, 210]) < 2.5
-    x, y = window.blank_stage.to_pixels(np.array([[10.0, -200.0]]))[0]
+    x, y = window.blank_stage.view.to_pixels(np.array([[10.0, -200.0]]))[0]
     QTest.mouseMove(window.blank_stage, QPoint(round(x), round(y)))
     QApplication.processEvents()
     assert window.session.cursor_blank == pytest.approx([10, -200], abs=2.5)
@@ -331,7 +331,7 @@ def test_the_stretch_map_has_a_legend_in_numbers(window):
     QTest.keyClick(window, Qt.Key.Key_S)
     assert window.form_stage.mode == "stretch" and window.blank_stage.mode == "stretch"
     image = window.blank_stage.grab().toImage()
-    centre = window.blank_stage.to_pixels(np.array([[0.0, 30.0]]))[0]
+    centre = window.blank_stage.view.to_pixels(np.array([[0.0, 30.0]]))[0]
     plain = image.pixelColor(*np.round(centre).astype(int))
     QTest.keyClick(window, Qt.Key.Key_S)
     assert window.form_stage.mode == "compression" and window.blank_stage.mode == "compression"
@@ -405,7 +405,7 @@ def test_a_broken_row_shows_its_reason_and_what_is_out_of_date(window):
 
 def test_a_crash_of_the_engine_leaves_the_window_alive(window):
     click_row(window, 70)
-    window.session.edit("", lambda job: job.set("d70", "triangles", "0.6"))
+    window.session.edit("", lambda job: job.set("d70", "triangles", "0.8"))
     wait(
         lambda: (
             window.session.running is not None and window.session.running[0] == "d70" and window.session.running[1] > 0
@@ -423,7 +423,7 @@ def test_a_crash_of_the_engine_leaves_the_window_alive(window):
 
 def test_stop_stops(window):
     click_row(window, 70)
-    window.session.edit("", lambda job: job.set("d70", "triangles", "0.6"))
+    window.session.edit("", lambda job: job.set("d70", "triangles", "0.8"))
     wait(lambda: window.session.running is not None and window.session.running[0] == "d70", "the lid")
     assert window.top.stop.isVisible()
     QTest.mouseClick(window.top.stop, LEFT)
@@ -597,7 +597,7 @@ def test_views_and_fit_are_clicked_at_the_foot_of_a_stage(window):
     blank.grab()
     QTest.mouseClick(blank, LEFT, pos=dict(blank._offers)["fit"].center().toPoint())
     x0, y0, x1, y1 = blank.blank().bounds
-    corners = blank.to_pixels(np.array([[x0, y0], [x1, y1]]))
+    corners = blank.view.to_pixels(np.array([[x0, y0], [x1, y1]]))
     assert (corners > 0).all() and (corners < [blank.width(), blank.height()]).all()
 
 
@@ -613,7 +613,7 @@ def test_a_row_is_given_a_name(window, monkeypatch):
 
 def test_places_that_fail_are_marked_on_both_stages(window):
     click_row(window, 70)
-    centre = window.blank_stage.to_pixels(np.array([[0.0, 6.0]]))[0]
+    centre = window.blank_stage.view.to_pixels(np.array([[0.0, 6.0]]))[0]
     at = tuple(np.round(centre).astype(int) + [25, 0])
     before = window.blank_stage.grab().toImage().pixelColor(*at)
     form_before = window.form_stage.grab().toImage()

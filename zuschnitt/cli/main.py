@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import argparse
 import os
+import signal
 import sys
+import threading
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NoReturn
@@ -138,6 +140,9 @@ def _command(arguments: list[str]) -> int:
     from . import commands
     from .terminal import terminal_progress
 
+    # also where the call was started in the background, which would leave Ctrl-C ignored
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGINT, signal.default_int_handler)
     call: Any = _join_negative(arguments)
     options = command_parser().parse_args(call)
     with terminal_progress(options.quiet) as progress:

@@ -10,14 +10,15 @@ from PyQt6.QtWidgets import QToolTip
 from ..core.develop.blank import Blank
 from ..core.errors import Refused
 from ..core.form.form import Form
-from ..core.route import Row, picked_faces
+from ..core.route import picked_faces
 from ..core.wording import area as area_text
-from .camera import Camera, hit, silhouette
+from .camera import Camera
+from .carried import curves_on_form
+from .form_picture import FormPicture
 from .harpoon import paint_cross, paint_harpoon
-from .scene import Scene
 from .session import Motion, Session
 from .stage import HEAD, Stage
-from .stretch_colours import MAPS, colours, mapped, paint_legend, scale_limit
+from .stretch_colours import MAPS, paint_legend
 from .theme import font, theme
 
 CLICK = 4
@@ -33,13 +34,7 @@ class FormStage(Stage):
         super().__init__("FORM", "form", [("as it is", "as it is"), *MAPS])
         self.session = session
         self.camera = Camera(np.zeros(3))
-        self._scene: Scene | None = None
-        self._form: Form | None = None
-        self._corners = np.zeros((0, 3, 3))
-        self._face_of = np.zeros(0, int)
-        self._points = self._normals = np.zeros((0, 3))
-        self._triangles = np.zeros((0, 3), int)
-        self._edge_points: dict[int, np.ndarray] = {}
+        self._shown = FormPicture()
         self._picture: QImage | None = None
         self._stale = True
         self._moving = False
@@ -50,8 +45,6 @@ class FormStage(Stage):
         self._carried: tuple[str, np.ndarray] | None = None
         self._hover: int | None = None
         self._cursor: np.ndarray | None = None
-        self._limit = 1.0
-        self._nearest: tuple[Blank, np.ndarray] | None = None
         self._rest = QTimer(self, singleShot=True, interval=140)
         self._rest.timeout.connect(self._at_rest)
         for signal in (session.selection_changed, session.job_changed, session.wanted_changed):
@@ -73,161 +66,60 @@ class FormStage(Stage):
     def refresh(self) -> None:
         """Shows what the session now holds."""
         form = self.form()
-        if form is not self._form:
-            first = (
-                self._form is None
-                or form is None
-                or form.name != self._form.name
-                or (form.size > 3 * self._form.size or form.size < self._form.size / 3)
-            )
-            self._take(form)
-            if form is not None and first:
+        shown = self._shown.form
+        if form is not shown:
+            other = shown is None or form is None or form.name != shown.name or not 1 / 3 < form.size / shown.size < 3
+            self._shown.take(form)
+            self._hover = None
+            if form is not None and other:
                 self.fit()
         row = self.session.nearby("form")
         self.about = f"{row.name.lower()} · {self._picked_words()}" if row and form else ""
         self.warning = self.session.stale(row)
-        if self._form is not None:
+        if form is not None:
             self._colour()
-            self._lines()
+            self._shown.lines(self.blank())
+            self._shown.curves(*curves_on_form(self.session, self.blank()))
         self._stale = True
         self.update()
-
-    def _take(self, form: Form | None) -> None:
-        self._form = form
-        self._hover = None
-        self._nearest = None
-        if form is None or not form.meshes:
-            return
-        if self._scene is None:
-            self._scene = Scene()
-        offsets = np.cumsum([0, *(len(m.points) for m in form.meshes)])
-        self._points = np.vstack([m.points for m in form.meshes])
-        self._normals = np.vstack([m.normals for m in form.meshes])
-        self._triangles = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
-        self._face_of = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
-        self._corners = self._points[self._triangles]
-        self._edge_points = {
-            e.number: e.points(form.size * 4e-4) for k, e in enumerate(form.edges) if k not in form.seams
-        }
-        self._scene.set_faces(self._points, self._normals, self._triangles)
 
     def picked(self) -> tuple[int, ...]:
         """Faces that the selected row, or the blank shown, develops."""
         row = self.session.nearby("blank")
-        if row is None or self._form is None:
+        if row is None or self._shown.form is None:
             return ()
         try:
             faces = picked_faces(row.parameters.get("faces", "all"))
         except Refused:  # its row says so
             return ()
-        return tuple(f.number for f in self._form.faces) if isinstance(faces, str) else faces
+        return tuple(f.number for f in self._shown.form.faces) if isinstance(faces, str) else faces
 
     def _picked_words(self) -> str:
         picked = self.picked()
-        if not picked or self._form is None:
-            return f"{len(self._form.faces)} faces" if self._form else ""
-        if len(picked) == len(self._form.faces):
+        if not picked or self._shown.form is None:
+            return f"{len(self._shown.form.faces)} faces" if self._shown.form else ""
+        if len(picked) == len(self._shown.form.faces):
             return "all faces picked" if len(picked) > 1 else "one face"
-        if len(picked) == 1 and picked[0] <= len(self._form.faces):
-            return f"{self._form.face(picked[0]).kind} picked"
-        return f"{len(picked)} of {len(self._form.faces)} faces picked"
+        if len(picked) == 1 and picked[0] <= len(self._shown.form.faces):
+            return f"{self._shown.form.face(picked[0]).kind} picked"
+        return f"{len(picked)} of {len(self._shown.form.faces)} faces picked"
 
     def _colour(self) -> None:
-        assert self._scene is not None
-        now = theme()
-
-        def shade(colour: str) -> np.ndarray:
-            made = QColor(colour)
-            return np.array([made.red(), made.green(), made.blue()], np.uint8)
-
-        result = np.tile(shade(now.form_face), (len(self._triangles), 1))
-        result[np.isin(self._face_of, self.picked())] = shade(now.form_tint)
-        broken = self._broken_faces()
-        if broken:
-            result[np.isin(self._face_of, broken)] = shade(now.failing)
-        blank = self.blank()
-        if self.mode in dict(MAPS) and blank is not None:
-            self._stretch(result, blank)
-        elif blank is not None and blank.verdict is not None and not blank.verdict.can:
-            mine = np.isin(self._face_of, blank.faces)
-            fails = np.zeros(len(result), bool)
-            fails[mine] = blank.verdict.failing[self._nearest_developed(blank, mine)]
-            result[fails] = shade(now.failing)
-        if self._hover is not None and self._can_pick():
-            over = self._face_of == self._hover
-            result[over] = (result[over] * 0.88 + shade(now.form) * 0.12).astype(np.uint8)
-        self._scene.set_colours(result)
+        hover = self._hover if self._can_pick() else None
+        self._shown.colour(self.picked(), self._broken_faces(), self.blank(), self.mode, hover)
 
     def _broken_faces(self) -> tuple[int, ...]:
         row = self.session.selected_row
         state = self.session.states.get(row.id) if row else None
         return state.faces if state is not None and state.status == "broken" else ()
 
-    def _stretch(self, result: np.ndarray, blank: Blank) -> None:
-        """Each display triangle takes the stretch of the developed triangle nearest to its middle."""
-        if blank.mesh is None:
-            result[np.isin(self._face_of, blank.faces)] = colours(np.zeros(1), 1.0)[0]
-            self._limit = 1.0
-            return
-        self._limit = scale_limit(blank.mesh.stretch)
-        mine = np.isin(self._face_of, blank.faces)
-        nearest = self._nearest_developed(blank, mine)
-        result[mine] = colours(mapped(blank.mesh.stretch, self.mode)[nearest], self._limit)
-
-    def _nearest_developed(self, blank: Blank, mine: np.ndarray) -> np.ndarray:
-        """For each display triangle of ``mine``, the developed triangle nearest to its middle."""
-        from scipy.spatial import cKDTree
-
-        assert blank.mesh is not None
-        if self._nearest is None or self._nearest[0] is not blank:
-            centres = blank.mesh.points_form[blank.mesh.triangles].mean(axis=1)
-            self._nearest = (blank, cKDTree(centres).query(self._corners[mine].mean(axis=1))[1])
-        return self._nearest[1]
-
-    def _lines(self) -> None:
-        assert self._scene is not None
-        self._scene.edges.show(list(self._edge_points.values()), theme().form)
-        blank = self.blank()
-        self._scene.seams.show(list(blank.seams_form) if blank is not None else [], theme().blank)
-        self._motion(render=False)
-
-    def _motion(self, render: bool = True) -> None:
-        """The carried curves, where they are now being dragged to."""
-        if self._scene is None or self._form is None:
-            return
-        now = theme()
-        inside: list[np.ndarray] = []
-        outside: list[np.ndarray] = []
-        blank = self.blank()
-        for row in self.session.on_blank("wrapped"):
-            curves = self.session.value(row, "wrapped")
-            if not curves or blank is None:
-                continue
-            motion = self._motion_of(row)
-            if motion is None:
-                for curve in curves:
-                    _split(curve.form, curve.inside, inside, outside)
-                continue
-            lengths = np.cumsum([len(curve.blank) for curve in curves])[:-1]
-            moved = blank.correspondence.to_form(motion.apply(np.vstack([c.blank for c in curves])))
-            for points, kept in zip(np.split(moved.points, lengths), np.split(moved.inside, lengths), strict=True):
-                _split(points, kept, inside, outside)
-        for row in self.session.on_blank("traced"):
-            for curve in self.session.value(row, "traced") or ():
-                _split(curve.form, curve.inside, inside, outside)
-        self._scene.curves.show(inside, now.blank)
-        self._scene.outside.show(outside, now.outside)
-        if render:
-            self._moving = bool(self.session.motions)
-            self._rest.start()
-            self._stale = True
-            self.update()
-
-    def _motion_of(self, wrapped: Row) -> Motion | None:
-        for taken in self.session.job.sources(wrapped):
-            if taken.id in self.session.motions:
-                return self.session.motions[taken.id]
-        return None
+    def _motion(self) -> None:
+        """The carried curves follow a drag."""
+        self._shown.curves(*curves_on_form(self.session, self.blank()))
+        self._moving = bool(self.session.motions)
+        self._rest.start()
+        self._stale = True
+        self.update()
 
     # --- looking -------------------------------------------------------------------------------
 
@@ -236,8 +128,8 @@ class FormStage(Stage):
         return float(self.width()), float(self.height() - HEAD)
 
     def fit(self) -> None:
-        if len(self._points):
-            self.camera = self.camera.fitted(self._points, self._size)
+        if len(self._shown.points):
+            self.camera = self.camera.fitted(self._shown.points, self._size)
             self._turned()
 
     def look_by(self, across: float, upwards: float) -> None:
@@ -262,10 +154,10 @@ class FormStage(Stage):
         self.update()
 
     def resizeEvent(self, event) -> None:
-        if len(self._points):
+        if len(self._shown.points):
             old = event.oldSize()
             if old.width() > 0:
-                self.camera = self.camera.fitted(self._points, self._size)
+                self.camera = self.camera.fitted(self._shown.points, self._size)
         self._turned()
 
     def paintEvent(self, event) -> None:
@@ -273,7 +165,7 @@ class FormStage(Stage):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(now.form_paper))
-        if self._form is None:
+        if self._shown.form is None:
             self._invite(painter)
             self._offers = []
             self.paint_head(painter)
@@ -289,18 +181,13 @@ class FormStage(Stage):
         painter.restore()
         self.paint_head(painter)
         if self.mode in dict(MAPS):
-            paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self._limit)
+            paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self._shown.limit)
         self.paint_foot(painter, self._foot())
 
     def _render(self) -> None:
-        assert self._scene is not None and self._form is not None
-        towards = self.camera.axes[2]
-        segments = silhouette(self._points, self._normals, self._triangles, towards)
-        self._scene.silhouette.segments(segments, theme().form)
+        """Coarser while something moves, fine at rest."""
         ratio = self.devicePixelRatioF()
-        detail = ratio if self._moving else max(2.0, ratio)
-        width, height = (int(v) for v in self._size)
-        self._picture = self._scene.picture(self.camera, width, height, detail, theme().form_paper, self._form.size)
+        self._picture = self._shown.image(self.camera, self._size, ratio if self._moving else max(2.0, ratio))
         self._stale = False
 
     def _invite(self, painter: QPainter) -> None:
@@ -352,8 +239,8 @@ class FormStage(Stage):
                 "hold": "click the point to hold; corners catch · Esc leaves it as it is",
                 "along": "click an edge, or a point to head for · Esc leaves it as it is",
             }[wanted.name]
-        if self._hover is not None and self._form is not None and self._hover <= len(self._form.faces):
-            face = self._form.face(self._hover)
+        if self._hover is not None and self._shown.form is not None and self._hover <= len(self._shown.form.faces):
+            face = self._shown.form.face(self._hover)
             radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
             return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}"
         return "drag turns · right drag moves"
@@ -362,12 +249,9 @@ class FormStage(Stage):
 
     def _under(self, position: QPointF) -> tuple[int, np.ndarray] | None:
         """Face number and point (3,) under a position of the widget."""
-        if self._form is None or position.y() < HEAD:
+        if position.y() < HEAD:
             return None
-        origin, direction = self.camera.ray(position.x(), position.y() - HEAD, self._size)
-        origin = origin - direction * 4 * self._form.size
-        met = hit(origin, direction, self._corners)
-        return None if met is None else (int(self._face_of[met[0]]), met[1])
+        return self._shown.under(self.camera, position.x(), position.y() - HEAD, self._size)
 
     def _can_pick(self) -> bool:
         row = self.session.selected_row
@@ -456,8 +340,8 @@ class FormStage(Stage):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         under = self._under(event.position())
-        if under is not None and self._can_pick() and self._form is not None:
-            self._set_faces(self._form.smooth_chain([under[0]]), "Pick a smooth chain")
+        if under is not None and self._can_pick() and self._shown.form is not None:
+            self._set_faces(self._shown.form.smooth_chain([under[0]]), "Pick a smooth chain")
 
     def pick(self, face: int, add: bool = False) -> None:
         """Picks a face for the selected development; ``add`` adds it, or takes it away."""
@@ -468,9 +352,9 @@ class FormStage(Stage):
 
     def _set_faces(self, faces, what: str) -> None:
         row = self.session.selected_row
-        if row is None or self._form is None:
+        if row is None or self._shown.form is None:
             return
-        every = len(faces) == len(self._form.faces)
+        every = len(faces) == len(self._shown.form.faces)
         value = "all" if every else ", ".join(map(str, faces))
         self.session.edit(what, lambda job: job.set(row.id, "faces", value))
 
@@ -498,14 +382,14 @@ class FormStage(Stage):
 
     def _caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
         """A corner of the form near the click, or else the point itself."""
-        ends = np.vstack([p[[0, -1]] for p in self._edge_points.values()] or [point[None]])
+        ends = np.vstack([p[[0, -1]] for p in self._shown.edges.values()] or [point[None]])
         gaps = np.hypot(*(self.camera.project(ends, self._size) - here).T)
         return ends[gaps.argmin()] if gaps.min() < NEAR else point
 
     def _direction(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
         """Along the edge under the click, or else from the hold point to the click."""
         best, direction = NEAR, None
-        for points in self._edge_points.values():
+        for points in self._shown.edges.values():
             gaps = np.hypot(*(self.camera.project(points, self._size) - here).T)
             k = int(gaps.argmin())
             if gaps[k] < best and len(points) > 1:
@@ -529,7 +413,7 @@ class FormStage(Stage):
         self.session.cursor_blank = cursor
         if face != self._hover:
             self._hover = face
-            if self._form is not None and self._can_pick():
+            if self._shown.form is not None and self._can_pick():
                 self._colour()
                 self._stale = True
         tip = self.head_tip(position)
@@ -541,7 +425,7 @@ class FormStage(Stage):
     def leaveEvent(self, event) -> None:
         self._hover, self._cursor = None, None
         self.session.cursor_blank = None
-        if self._form is not None:
+        if self._shown.form is not None:
             self._colour()
             self._stale = True
         self.update()
@@ -566,15 +450,3 @@ class FormStage(Stage):
             self.session.want(None)
         else:
             super().keyPressEvent(event)
-
-
-def _split(points: np.ndarray, kept: np.ndarray, inside: list[np.ndarray], outside: list[np.ndarray]) -> None:
-    """Runs of a curve on the blank, and runs off it."""
-    if kept.all():
-        inside.append(points)
-        return
-    changes = np.nonzero(np.diff(kept.astype(int)))[0] + 1
-    for start, end in zip(np.r_[0, changes], np.r_[changes, len(points)], strict=True):
-        run = points[start : min(end + 1, len(points))]
-        if len(run) > 1:
-            (inside if kept[start] else outside).append(run)

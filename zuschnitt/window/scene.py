@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -69,15 +70,34 @@ def _ids(values):
     return numpy_to_vtkIdTypeArray(np.ascontiguousarray(values, np.int64), deep=True)
 
 
+@cache
+def _window() -> vtkOSOpenGLRenderWindow:
+    """The one off-screen window of the process.
+
+    Its software context is never destroyed: a new one at the address of a destroyed one would be taken
+    for current, and drawing into it ends the process.
+    """
+    made = vtkOSOpenGLRenderWindow()
+    made.SetOffScreenRendering(1)
+    made.SetMultiSamples(0)
+    return made
+
+
+def _window_for(renderer: vtkRenderer) -> vtkOSOpenGLRenderWindow:
+    """The window, with no other renderer in it."""
+    window = _window()
+    if not window.HasRenderer(renderer):
+        for other in list(window.GetRenderers()):
+            window.RemoveRenderer(other)
+        window.AddRenderer(renderer)
+    return window
+
+
 class Scene:
     """Faces, edges, silhouettes and carried curves of one form."""
 
     def __init__(self) -> None:
-        self._window = vtkOSOpenGLRenderWindow()
-        self._window.SetOffScreenRendering(1)
-        self._window.SetMultiSamples(0)
         self._renderer = vtkRenderer()
-        self._window.AddRenderer(self._renderer)
         self._renderer.SetAutomaticLightCreation(False)
         self._renderer.GetActiveCamera().ParallelProjectionOn()
         for position, strength in (((-0.5, 0.6, 1.0), 0.72), ((0.8, -0.3, 0.6), 0.26)):
@@ -127,7 +147,8 @@ class Scene:
     def picture(self, camera: Camera, width: int, height: int, detail: float, paper: str, reach: float) -> QImage:
         """The scene at ``width`` x ``height`` pixels times ``detail``; ``reach`` is the form's size in mm."""
         size = max(1, round(width * detail)), max(1, round(height * detail))
-        self._window.SetSize(*size)
+        window = _window_for(self._renderer)
+        window.SetSize(*size)
         self._renderer.SetBackground(*rgb(paper))
         for lines in (self.edges, self.silhouette, self.curves, self.outside, self.seams):
             lines.widen(detail)
@@ -138,8 +159,8 @@ class Scene:
         view.SetViewUp(*up)
         view.SetParallelScale(height / 2 / camera.scale)
         view.SetClippingRange(0.1 * reach, 8 * reach)
-        self._window.Render()
-        self._window.GetRGBACharPixelData(0, 0, size[0] - 1, size[1] - 1, 0, self._pixels)
+        window.Render()
+        window.GetRGBACharPixelData(0, 0, size[0] - 1, size[1] - 1, 0, self._pixels)
         rows = vtk_to_numpy(self._pixels).reshape(size[1], size[0], 4)[::-1]
         rows = np.ascontiguousarray(rows)
         return QImage(rows.data, size[0], size[1], 4 * size[0], QImage.Format.Format_RGBX8888).copy()

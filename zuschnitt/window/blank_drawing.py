@@ -1,0 +1,203 @@
+"""The blank as it is drawn: paper, outline, folds, artwork, dimensions and maps. Knows no widget."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from ..core.artwork import Artwork
+from ..core.contour import Contour, arc_centre
+from ..core.develop.blank import Blank
+from .paper_view import PaperView
+from .session import Motion
+from .stage import FOOT, HEAD
+from .stretch_colours import MAPS, colours, mapped, scale_limit
+from .theme import font, theme
+
+GRID_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 10_000, 100_000)
+
+
+class BlankDrawing:
+    """Keeps the paths and pictures it once made, as long as what they show stays the same."""
+
+    def __init__(self) -> None:
+        self._paths: dict[object, tuple[object, QPainterPath]] = {}
+        self._map: tuple[object, QImage] | None = None
+        self._inside_of: dict[int, tuple[object, bool]] = {}
+
+    def outline(self, painter: QPainter, view: PaperView, blank: Blank, mode: str, out_of_date: bool) -> None:
+        """The blank's area and outline; in the modes of a map, its stretch or compression."""
+        now = theme()
+        path = view.transform.map(self._path("outline", blank, blank.outline))
+        if mode in dict(MAPS) and blank.mesh is not None:
+            self._stretch_map(painter, view, blank, mode)
+            painter.strokePath(path, QPen(QColor(now.blank), 1.6))
+            return
+        painter.fillPath(path, QColor(now.blank_face))
+        self._failing(painter, view, blank)
+        pen = QPen(QColor(now.blank), 2.0)
+        if out_of_date:
+            pen = QPen(QColor(now.quiet), 1.4, Qt.PenStyle.DashLine)
+        painter.strokePath(path, pen)
+
+    def grid(self, painter: QPainter, view: PaperView) -> None:
+        """Lines every so many round mm, as on drawing paper."""
+        step = next((s for s in GRID_STEPS if s * view.scale >= 16), GRID_STEPS[-1])
+        painter.setPen(QPen(QColor(theme().grid), 1))
+        low, high = view.to_blank(QPointF(0, view.size[1])), view.to_blank(QPointF(view.size[0], 0))
+        for x in np.arange(np.ceil(low[0] / step) * step, high[0], step)[:400]:
+            px = int((x - view.centre[0]) * view.scale + view.size[0] / 2)
+            painter.drawLine(px, HEAD, px, view.size[1])
+        for y in np.arange(np.ceil(low[1] / step) * step, high[1], step)[:400]:
+            py = int(view.size[1] / 2 - (y - view.centre[1]) * view.scale)
+            painter.drawLine(0, py, view.size[0], py)
+
+    def folds(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
+        """Bend lines, and where faces run on smoothly."""
+        now = theme()
+        for fold in blank.folds:
+            style = Qt.PenStyle.DashDotLine if fold.layer == "REFERENCE" else Qt.PenStyle.DashLine
+            colour = now.quiet if fold.layer == "REFERENCE" else now.form
+            painter.setPen(QPen(QColor(colour), 1.2, style))
+            points = view.to_pixels(fold.flattened(0.05))
+            painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points]))
+
+    def artwork(
+        self, painter: QPainter, view: PaperView, blank: Blank, artwork: Artwork, slot: int, motion: Motion | None
+    ) -> None:
+        """Artwork in ochre; where it leaves the blank, dotted in another colour. Finer while it moves."""
+        now = theme()
+        transform = view.transform if motion is None else _moved(motion) * view.transform
+        path = transform.map(self._path(slot, artwork, artwork.contours))
+        width = 1.5 if motion is None else 1.0  # lines of one pixel are drawn much quicker
+        if self._inside(blank, artwork, slot, motion):
+            painter.strokePath(path, QPen(QColor(now.blank), width))
+            return
+        style = Qt.PenStyle.DotLine if motion is None else Qt.PenStyle.SolidLine
+        painter.strokePath(path, QPen(QColor(now.outside), width, style))
+        painter.save()
+        painter.setClipPath(view.transform.map(self._path("outline", blank, blank.outline)))
+        if motion is None:
+            painter.strokePath(path, QPen(QColor(now.blank_face), 2.4))
+        painter.strokePath(path, QPen(QColor(now.blank), width))
+        painter.restore()
+
+    def dimension(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
+        """The overall width below the blank and the height beside it, with their figures."""
+        now = theme()
+        x0, y0, x1, y1 = blank.bounds
+        (left, bottom), (right, top) = view.to_pixels(np.array([[x0, y0], [x1, y1]]))
+        painter.setFont(font(11))
+        line = min(bottom + 26, view.size[1] - FOOT - 12.0)
+        painter.setPen(QPen(QColor(now.quiet), 1))
+        painter.drawLine(QPointF(left, line), QPointF(right, line))
+        for x in (left, right):
+            painter.drawLine(QPointF(x - 4, line + 4), QPointF(x + 4, line - 4))
+        _figure(painter, f"{x1 - x0:.2f}", (left + right) / 2, line)
+        beside = left - 18
+        if beside > 8:
+            painter.setPen(QPen(QColor(now.quiet), 1))
+            painter.drawLine(QPointF(beside, bottom), QPointF(beside, top))
+            for y in (bottom, top):
+                painter.drawLine(QPointF(beside - 4, y + 4), QPointF(beside + 4, y - 4))
+            painter.save()
+            painter.translate(beside, (bottom + top) / 2)
+            painter.rotate(-90)
+            _figure(painter, f"{y1 - y0:.2f}", 0, 0)
+            painter.restore()
+
+    def _path(self, slot: object, owner: object, contours) -> QPainterPath:
+        """The path of contours in mm, kept as long as its owner stays the same."""
+        kept = self._paths.get(slot)
+        if kept is None or kept[0] is not owner:
+            path = QPainterPath()
+            for contour in contours:
+                add_contour(path, contour)
+            self._paths[slot] = kept = (owner, path)
+        return kept[1]
+
+    def _inside(self, blank: Blank, artwork: Artwork, slot: int, motion: Motion | None) -> bool:
+        """Whether all of the artwork lies on the blank."""
+        key = (id(blank), id(artwork), motion)
+        kept = self._inside_of.get(slot)
+        if kept is None or kept[0] != key:
+            points = np.vstack([contour.points for contour in artwork.contours])
+            if motion is not None:
+                points = motion.apply(points)
+            self._inside_of[slot] = kept = (key, bool(blank.region.contains(points).all()))
+        return kept[1]
+
+    def _failing(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
+        """Where the material cannot take it."""
+        if blank.verdict is None or blank.verdict.can or blank.mesh is None:
+            return
+        kept = self._paths.get("failing")
+        if kept is None or kept[0] is not blank:
+            path = QPainterPath()
+            path.setFillRule(Qt.FillRule.WindingFill)
+            for corners in blank.mesh.points_blank[blank.mesh.triangles[blank.verdict.failing]].tolist():
+                path.addPolygon(QPolygonF([QPointF(x, y) for x, y in (*corners, corners[0])]))
+            self._paths["failing"] = kept = (blank, path)
+        colour = QColor(theme().failing)
+        mapped = view.transform.map(kept[1])
+        painter.fillPath(mapped, colour)
+        painter.strokePath(mapped, QPen(colour, 0.6))
+
+    def _stretch_map(self, painter: QPainter, view: PaperView, blank: Blank, mode: str) -> None:
+        assert blank.mesh is not None
+        key = (id(blank), mode, view)
+        if self._map is None or self._map[0] != key:
+            image = QImage(QSize(*view.size), QImage.Format.Format_ARGB32_Premultiplied)
+            image.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(image)
+            mesh = blank.mesh
+            shades = colours(mapped(mesh.stretch, mode), scale_limit(mesh.stretch))
+            corners = view.to_pixels(mesh.points_blank)[mesh.triangles]
+            for (r, g, b), triangle in zip(shades.tolist(), corners.tolist(), strict=True):
+                colour = QColor(r, g, b)
+                inner.setPen(QPen(colour, 1))
+                inner.setBrush(colour)
+                inner.drawPolygon(QPolygonF([QPointF(x, y) for x, y in triangle]))
+            inner.end()
+            self._map = (key, image)
+        painter.save()
+        painter.setClipPath(view.transform.map(self._path("outline", blank, blank.outline)))
+        painter.drawImage(0, 0, self._map[1])
+        painter.restore()
+
+
+def mapped_at(blank: Blank, at: np.ndarray, mode: str) -> float:
+    """What a map shows at a blank point (2,), in percent."""
+    assert blank.mesh is not None
+    centres = blank.mesh.points_blank[blank.mesh.triangles].mean(axis=1)
+    nearest = int(np.hypot(*(centres - at).T).argmin())
+    return float(mapped(blank.mesh.stretch[nearest : nearest + 1], mode)[0])
+
+
+def add_contour(path: QPainterPath, contour: Contour) -> None:
+    """Adds lines and arcs to a path in mm, y up."""
+    path.moveTo(*contour.points[0])
+    for start, end, bulge in zip(*contour.spans, strict=True):
+        if bulge == 0:
+            path.lineTo(*end)
+        else:
+            centre, radius, angle, sweep = arc_centre(start, end, bulge)
+            # Qt's angles run the other way in a plane whose y is up
+            box = QRectF(centre[0] - radius, centre[1] - radius, 2 * radius, 2 * radius)
+            path.arcTo(box, -np.degrees(angle), -np.degrees(sweep))
+    if contour.closed:
+        path.closeSubpath()
+
+
+def _figure(painter: QPainter, text: str, x: float, y: float) -> None:
+    width = painter.fontMetrics().horizontalAdvance(text) + 12
+    painter.fillRect(QRectF(x - width / 2, y - 8, width, 16), QColor(theme().blank_paper))
+    painter.setPen(QColor(theme().ink))
+    painter.drawText(QRectF(x - width / 2, y - 9, width, 18), Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _moved(motion: Motion) -> QTransform:
+    ends = motion.apply(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]))
+    x, y = ends[1] - ends[0], ends[2] - ends[0]
+    return QTransform(x[0], x[1], y[0], y[1], ends[0][0], ends[0][1])
