@@ -623,3 +623,21 @@ def test_places_that_fail_are_marked_on_both_stages(window):
     assert window.blank_stage.grab().toImage().pixelColor(*at) != before
     assert window.form_stage.grab().toImage() != form_before
     assert "no, not on" in window.figures.figures()[-1].text
+
+
+def test_a_result_that_arrives_during_a_drag_does_not_end_it(window):
+    """An earlier edit is still being computed while artwork is dragged; the drop must count."""
+    click_row(window, 30)
+    stage = window.blank_stage
+    window.session.edit("", lambda job: job.set("d30", "turn", "5"))
+    start = QPoint(
+        *np.round(stage.view.to_pixels(stage.frame(window.session.job.row(30)).mean(axis=0)[None])[0]).astype(int)
+    )
+    QTest.mousePress(stage, LEFT, pos=start)
+    QTest.mouseMove(stage, start + QPoint(12, 9))
+    settle(window)
+    assert "d30" in window.session.motions
+    QTest.mouseRelease(stage, LEFT, pos=start + QPoint(12, 9))
+    settle(window)
+    assert float(window.session.job.row(30).parameters["x"]) > -136 + 20
+    assert not window.session.motions

@@ -77,6 +77,11 @@ class Engine:
         return self._process.pid
 
     @property
+    def generation(self) -> int:
+        """That of the job handed over last."""
+        return self._generation
+
+    @property
     def idle(self) -> bool:
         return self._finished
 

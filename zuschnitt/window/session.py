@@ -17,7 +17,7 @@ from ..core.files.job_file import ENDING, load_job, save_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row
-from ..engine.engine import Engine, Finished, RowRuns, RowStands
+from ..engine.engine import Engine, Event, Finished, RowRuns, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
 
@@ -70,6 +70,7 @@ class Session(QObject):
         self.saved: Job | None = self.history.now
         self.saved_at: datetime | None = None
         self.motions: dict[str, Motion] = {}
+        self._dragged: str | None = None
         self.wanted: Wanted | None = None
         self.running: tuple[str, float, str] | None = None
         self.cursor_blank: np.ndarray | None = None
@@ -212,6 +213,7 @@ class Session(QObject):
 
     def drag(self, row_id: str, motion: Motion | None) -> None:
         """Shows artwork moved, without an edit; None ends that."""
+        self._dragged = None if motion is None else row_id
         if motion is None:
             self.motions.pop(row_id, None)
         else:
@@ -221,6 +223,7 @@ class Session(QObject):
     def drop(self, row_id: str) -> None:
         """Turns a drag into an edit of the row's numbers."""
         motion = self.motions.get(row_id)
+        self._dragged = None
         row = self.row(row_id)
         if motion is None or row is None:
             return
@@ -240,7 +243,9 @@ class Session(QObject):
     def stop(self) -> None:
         self.engine.cancel()
 
-    def _heard(self, event: object) -> None:
+    def _heard(self, event: Event) -> None:
+        if event.generation != self.engine.generation:  # said before the last edit, heard after it
+            return
         if isinstance(event, RowRuns):
             self.running = (event.row_id, event.fraction, event.text)
             self.work_changed.emit()
@@ -252,13 +257,13 @@ class Session(QObject):
                 state = replace(state, outcome=before.outcome)
             self.states[event.row_id] = state
             self.pending.discard(event.row_id)
-            if state.status == "done":
+            if event.row_id != self._dragged:
                 self.motions.pop(event.row_id, None)
             self.row_changed.emit(event.row_id)
         elif isinstance(event, Finished):
             self.running = None
             self.pending.clear()
-            self.motions.clear()
+            self.motions = {row_id: m for row_id, m in self.motions.items() if row_id == self._dragged}
             self.work_changed.emit()
 
     # --- files ---------------------------------------------------------------------------------
