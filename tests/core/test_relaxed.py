@@ -8,12 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import Delaunay
 
-from zuschnitt.core.correspondence import boundary_rings
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.relaxed import Metric, conformal, on_circle, relax, singular_values
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.triangles import TriangleFinder, signed_double_areas
+from zuschnitt.core.triangles import TriangleFinder, boundary_rings, signed_double_areas
 
 
 def sheet(height, count=24, size=100.0):

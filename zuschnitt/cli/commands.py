@@ -19,7 +19,9 @@ from ..core.develop.placing import Hold
 from ..core.errors import Refused, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
+from ..core.files.drawing_file import write_drawing
 from ..core.files.report import blank_part, curves_part, faces_part, messages_part, report, write_report
+from ..core.files.stl import write_stl
 from ..core.form.form import Form
 from ..core.materials import required_material
 from ..core.operations.cut_file import drawing
@@ -51,7 +53,7 @@ def faces(options: Namespace, progress: Progress) -> None:
     if options.report:
         write_report(options.report, content)
     if options.mesh:
-        _write_mesh(options.mesh, form)
+        write_stl(options.mesh, form)
 
 
 def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
@@ -106,7 +108,7 @@ def _finish(
         messages=messages_part(messages),
     )
     contours = drawing(blank, marks)
-    write_drawings(options.dxf, options.svg, contours, title=form.name)
+    write_drawings(options, contours, form.name)
     if options.step:
         from ..core.form.kernel import write_step
 
@@ -115,7 +117,7 @@ def _finish(
         else:
             write_step(options.step, contours=contours)
     if options.mesh:
-        _write_mesh(options.mesh, form)
+        write_stl(options.mesh, form)
     if options.report:
         write_report(options.report, content)
     _say(blank, curves, messages)
@@ -136,22 +138,12 @@ def _say(blank: Blank, curves: Sequence[CarriedCurve], messages: Sequence[str]) 
         print(message)
 
 
-def write_drawings(dxf: Path | None, svg: Path | None, contours: Sequence[Contour], title: str) -> None:
+def write_drawings(options: Namespace, contours: Sequence[Contour], title: str) -> None:
     """Writes the cut files that are asked for."""
-    if dxf:
-        from ..core.files.dxf import write_dxf
-
-        write_dxf(dxf, contours)
-    if svg:
-        from ..core.files.svg import write_svg
-
-        write_svg(svg, contours, title)
-
-
-def _write_mesh(path: Path, form: Form) -> None:
-    from ..core.files.stl import write_stl
-
-    write_stl(path, form)
+    for kind in ("dxf", "svg"):
+        path = getattr(options, kind)
+        if path:
+            write_drawing(kind, path, contours, title)
 
 
 def run(options: Namespace, progress: Progress) -> None:

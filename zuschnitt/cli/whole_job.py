@@ -12,10 +12,12 @@ from ..core.errors import CannotBeDone, WrongCall
 from ..core.evaluate import State, run_all
 from ..core.files.job_file import load_job
 from ..core.files.report import blank_part, curves_part, messages_part, report, write_report
+from ..core.files.stl import write_stl
 from ..core.operations.cut_file import drawing
 from ..core.operations.registry import Outcome
 from ..core.progress import Progress
 from ..core.route import Job
+from .commands import write_drawings
 
 
 def with_edits(job: Job, edits: list[str]) -> Job:
@@ -78,8 +80,6 @@ def last(job: Job, states: Mapping[str, State], kinds: tuple[str, ...]) -> Outco
 
 def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> None:
     """Writes the last cut file, the wrapped curves and the last form, or the asked row's, as asked for."""
-    from .commands import write_drawings
-
     if options.row is not None:
         job = replace(job, rows=(job.row(options.row),))
     if options.dxf or options.svg:
@@ -87,12 +87,10 @@ def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> 
         if drawn is None:
             raise CannotBeDone("There is no cut file row, so there is nothing to cut; add one.")
         contours = drawn.value if drawn.kind == "drawing" else drawing(drawn.value, ())
-        write_drawings(options.dxf, options.svg, contours, job.name)
+        write_drawings(options, contours, job.name)
     if options.step:
         _write_step(options.step, [states[row.id].outcome for row in job.rows])
     if options.mesh:
-        from ..core.files.stl import write_stl
-
         form = last(job, states, ("form",))
         if form is None:
             raise CannotBeDone("There is no form, so there is no mesh to write; bring one in.")

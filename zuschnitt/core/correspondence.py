@@ -15,7 +15,7 @@ from .form.charts import Chart
 from .form.curves import Array
 from .lazy import Lazy
 from .region import Region
-from .triangles import TriangleFinder, TriangleMap
+from .triangles import TriangleFinder, TriangleMap, boundary_rings
 
 MARGIN = 1e-6
 """Points no further than this outside an outline still count as inside, in mm."""
@@ -61,7 +61,6 @@ class RigidLeaf:
     face: int
     chart: Chart
     region: Region
-    piece: int
     placement: Rigid
 
     def moved(self, motion: Rigid) -> RigidLeaf:
@@ -86,7 +85,6 @@ class TriangulatedLeaf(Lazy):
     face: int
     chart: Chart
     region: Region
-    piece: int
     points_chart: Array
     points_blank: Array
     triangles: np.ndarray
@@ -131,11 +129,9 @@ class Correspondence:
 
     leaves: tuple[Leaf, ...]
 
-    def moved(self, motion: Rigid, piece: int | None = None) -> Correspondence:
-        """The same map with the blank (or one piece of it) moved."""
-        return Correspondence(
-            tuple(leaf.moved(motion) if piece is None or leaf.piece == piece else leaf for leaf in self.leaves)
-        )
+    def moved(self, motion: Rigid) -> Correspondence:
+        """The same map with the blank moved."""
+        return Correspondence(tuple(leaf.moved(motion) for leaf in self.leaves))
 
     def to_form(self, points_blank: Array) -> Located:
         """Points (n, 3) on the true surface for points (n, 2) of the blank.
@@ -200,33 +196,8 @@ class Correspondence:
             result[mine] = leaf.chart_to_blank(xy[better])
         return Located(result, face, inside, gap)
 
-    def round_trip(self, points_blank: Array) -> float:
-        """The largest distance on the form, in mm, between points and their image after
-        form -> blank -> form, for the form points under ``points_blank`` (n, 2)."""
-        start = self.to_form(points_blank)
-        there = self.to_blank(start.points)
-        back = self.to_form(there.points)
-        return float(np.linalg.norm(back.points - start.points, axis=1).max(initial=0.0))
-
-
-def boundary_rings(triangles: np.ndarray) -> list[np.ndarray]:
-    """Rings of point numbers round the triangles, each anticlockwise about the material."""
-    edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    span = int(triangles.max()) + 1
-    one_way = edges[:, 0] * span + edges[:, 1]
-    outer = edges[~np.isin(one_way, edges[:, 1] * span + edges[:, 0])]
-    after: dict[int, list[int]] = {}
-    for a, b in outer.tolist():
-        after.setdefault(a, []).append(b)
-    rings = []
-    while after:
-        start = next(iter(after))
-        ring, here = [], start
-        while here in after:
-            ring.append(here)
-            following = after[here]
-            here = following.pop()
-            if not following:
-                del after[ring[-1]]
-        rings.append(np.array(ring))
-    return rings
+    def round_trip(self, points_form: Array) -> float:
+        """The largest distance on the form, in mm, between points (n, 3) and their image after
+        form -> blank -> form."""
+        back = self.to_form(self.to_blank(points_form).points)
+        return float(np.linalg.norm(back.points - points_form, axis=1).max(initial=0.0))

@@ -2,9 +2,6 @@
 
 from math import radians
 
-SAME_POINT = 1e-7
-"""Two points nearer than this are one."""
-
 SMOOTH_ANGLE = radians(1.0)
 """Faces whose normals differ by less than this along their edge continue each other."""
 
@@ -16,9 +13,6 @@ CURVE = 0.01
 
 OUTLINE = 0.001
 """Outlines of a blank that are neither lines nor arcs are flattened to this distance."""
-
-ON_SURFACE = 1e-6
-"""Carried points lie on the true surface within this distance."""
 
 OFF_FORM = 0.05
 """Points given as lying on the form may be this far off it before it is said."""

@@ -11,14 +11,6 @@ import numpy as np
 from .form.curves import Array
 from .lazy import Lazy
 
-
-def signed_double_areas(points: Array, triangles: np.ndarray) -> Array:
-    """Twice the signed areas (t,) of triangles over ``points`` (n, 2)."""
-    e1 = points[triangles[:, 1]] - points[triangles[:, 0]]
-    e2 = points[triangles[:, 2]] - points[triangles[:, 0]]
-    return e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
-
-
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
@@ -27,6 +19,36 @@ GUESSES = 14
 MOST_GUESSES = 400_000
 STEPS = 12
 """How far a walk goes before a point is searched for."""
+
+
+def signed_double_areas(points: Array, triangles: np.ndarray) -> Array:
+    """Twice the signed areas (t,) of triangles over ``points`` (n, 2)."""
+    e1 = points[triangles[:, 1]] - points[triangles[:, 0]]
+    e2 = points[triangles[:, 2]] - points[triangles[:, 0]]
+    return e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
+
+
+def boundary_rings(triangles: np.ndarray) -> list[np.ndarray]:
+    """Rings of point numbers round the triangles, each anticlockwise about the material."""
+    edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    span = int(triangles.max()) + 1
+    one_way = edges[:, 0] * span + edges[:, 1]
+    outer = edges[~np.isin(one_way, edges[:, 1] * span + edges[:, 0])]
+    after: dict[int, list[int]] = {}
+    for a, b in outer.tolist():
+        after.setdefault(a, []).append(b)
+    rings = []
+    while after:
+        start = next(iter(after))
+        ring, here = [], start
+        while here in after:
+            ring.append(here)
+            following = after[here]
+            here = following.pop()
+            if not following:
+                del after[ring[-1]]
+        rings.append(np.array(ring))
+    return rings
 
 
 def least_of(weights: Array) -> Array:

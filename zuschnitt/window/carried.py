@@ -6,9 +6,8 @@ import numpy as np
 
 from ..core.develop.blank import Blank
 from ..core.route import Row
+from .form_picture import Curves
 from .session import Motion, Session
-
-Curves = list[np.ndarray]
 
 
 def curves_on_form(session: Session, blank: Blank | None) -> tuple[Curves, Curves]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
@@ -70,7 +71,6 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.figures)
         self.setCentralWidget(middle)
         self._wide: QWidget | None = None
-        self._close_agreed = False
         session.said.connect(self._said)
         session.saved_changed.connect(self._title)
         self.top.menu_asked.connect(self.menu)
@@ -177,8 +177,6 @@ class MainWindow(QMainWindow):
         return saved
 
     def rename(self) -> None:
-        from dataclasses import replace
-
         name, given = QInputDialog.getText(
             self, "Rename the job", "Name of the job", QLineEdit.EchoMode.Normal, self.session.job.name
         )

@@ -71,7 +71,6 @@ class RowCard(QWidget):
         self.session, self.row = session, row
         self.known = entries().get(row.operation)
         self.sentence: Sentence | None = None
-        self._open = False
         outer = QVBoxLayout(self)
         outer.setContentsMargins(INDENT, 34, 16, 10)
         outer.setSpacing(3)

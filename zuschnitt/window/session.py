@@ -16,7 +16,7 @@ from ..core.evaluate import State, keys
 from ..core.files.job_file import ENDING, load_job, save_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
-from ..core.route import Asset, Job, Row
+from ..core.route import Asset, Job, Row, resolved
 from ..engine.engine import Engine, Event, Finished, RowRuns, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
@@ -318,8 +318,6 @@ class Session(QObject):
 
 def placement(job: Job, row: Row) -> dict[str, float]:
     """The numbers x, y, turn and scale of an artwork row."""
-    from ..core.route import resolved
-
     known = entries()[row.operation]
     return {
         name: resolved(known.parameter(name), row.parameters.get(name, known.parameter(name).default), job.numbers)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QToolButton, QWidget
@@ -72,14 +74,10 @@ class TopBar(QWidget):
         return field
 
     def _material_given(self) -> None:
-        from dataclasses import replace
-
         text = self.material.text().strip()
         self.session.edit("Change the material", lambda job: replace(job, material=text))
 
     def _thickness_given(self) -> None:
-        from dataclasses import replace
-
         text = self.thickness.text().replace("mm", "").strip()
 
         def change(job):

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QAction, QColor, QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QWidget
 
 from ..core.errors import Refused
@@ -92,8 +94,6 @@ class ValueChip(QWidget):
         return QSize(12, 24)
 
     def _width(self, text: str, bold: bool = True) -> int:
-        from PyQt6.QtGui import QFontMetrics
-
         return QFontMetrics(font(13, bold)).horizontalAdvance(text)
 
     def paintEvent(self, event: QEvent) -> None:
@@ -242,8 +242,6 @@ class ValueChip(QWidget):
                 self.session.said.emit(why, "problem")
 
     def _choose_file(self) -> None:
-        from pathlib import Path
-
         endings = " ".join(f"*{e}" for e in self.parameter.accepts)
         name, _ = QFileDialog.getOpenFileName(
             self.window(), self.parameter.hint, "", f"{self.parameter.hint} ({endings})"
@@ -251,7 +249,7 @@ class ValueChip(QWidget):
         if name:
             self.bring(Path(name))
 
-    def bring(self, path) -> None:
+    def bring(self, path: Path) -> None:
         """Puts a file into the job and this value."""
         asset = self.session.bring_asset(path)
         if asset is None:

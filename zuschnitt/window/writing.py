@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import sys
+import tempfile
 from pathlib import Path
 
 from PyQt6.QtCore import QProcess
 
 from ..core.errors import ZuschnittError
+from ..core.files.drawing_file import write_drawing
 from ..core.files.job_file import job_bytes
+from ..core.files.stl import write_stl
 from ..core.operations.cut_file import drawing
 from .session import Session
 
@@ -27,17 +31,8 @@ def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
     try:
         if kind in ("dxf", "svg"):
             contours = outcome.value if outcome.kind == "drawing" else drawing(outcome.value, ())
-            if kind == "dxf":
-                from ..core.files.dxf import write_dxf
-
-                write_dxf(path, contours)
-            else:
-                from ..core.files.svg import write_svg
-
-                write_svg(path, contours, session.job.name)
+            write_drawing(kind, path, contours, session.job.name)
         else:
-            from ..core.files.stl import write_stl
-
             write_stl(path, outcome.value)
     except ZuschnittError as error:
         session.said.emit(error.sentence, "problem")
@@ -47,9 +42,6 @@ def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
 
 def _write_step(session: Session, row_id: str, path: Path) -> None:
     """STEP needs the geometry kernel, which never runs in the window: a process of its own writes it."""
-    import sys
-    import tempfile
-
     folder = tempfile.TemporaryDirectory()
     job = Path(folder.name) / "job.zuschnitt"
     job.write_bytes(job_bytes(session.job))

@@ -165,9 +165,7 @@ def trace(
 
 def deviation(correspondence: Correspondence, curve: CarriedCurve) -> float:
     """How far, in mm on the form, the curve lies from itself after blank and back again."""
-    there = correspondence.to_blank(curve.form[curve.inside])
-    back = correspondence.to_form(there.points)
-    return float(np.linalg.norm(back.points - curve.form[curve.inside], axis=1).max(initial=0.0))
+    return correspondence.round_trip(curve.form[curve.inside])
 
 
 def outside_message(curves: Sequence[CarriedCurve]) -> str | None:

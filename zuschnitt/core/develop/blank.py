@@ -39,8 +39,9 @@ class Figures:
 
 @dataclass(frozen=True)
 class StretchMesh:
-    """Triangles of a relaxed blank: ``points_blank`` (n, 2), ``points_form`` (n, 3), ``triangles`` (t, 3).
+    """Triangles of a blank that was not developed exactly.
 
+    ``points_blank`` (n, 2) and ``points_form`` (n, 3) correspond; ``triangles`` (t, 3).
     ``stretch`` (t, 2): singular values of the map from blank to form, minus one, the larger first.
     """
 
@@ -67,7 +68,7 @@ class Flat:
 class Blank(Lazy):
     """``outline`` are closed contours on layer CUT, ``folds`` lines where faces join.
 
-    ``way`` is "exact" or "relaxed". ``hold_form`` is the hold point on the form, ``along_form`` the
+    ``way`` is the way taken, never "auto". ``hold_form`` is the hold point on the form, ``along_form`` the
     direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks
     at the outer side. ``seams_form`` are polylines (n, 3) where closed faces were cut open.
     """
@@ -104,14 +105,18 @@ class Blank(Lazy):
         areas = np.abs(signed_double_areas(self.mesh.points_blank, self.mesh.triangles))
         return replace(self, verdict=verdict(material, self.mesh.stretch, areas))
 
-    def moved(self, motion: Rigid, piece: int | None = None) -> Blank:
+    def moved(self, motion: Rigid) -> Blank:
+        """Laid elsewhere in its plane."""
         turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
-        move = lambda contours: tuple(c.moved(1.0, turn, motion.shift) for c in contours)  # noqa: E731
+
+        def move(contours: tuple[Contour, ...]) -> tuple[Contour, ...]:
+            return tuple(c.moved(1.0, turn, motion.shift) for c in contours)
+
         mesh = self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank))
         return replace(
             self,
             outline=move(self.outline),
             folds=move(self.folds),
-            correspondence=self.correspondence.moved(motion, piece),
+            correspondence=self.correspondence.moved(motion),
             mesh=mesh,
         )

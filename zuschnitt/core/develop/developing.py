@@ -79,7 +79,7 @@ def develop(
         flat = lay_relaxed(form, unwrapped, placed.face, edge_length, progress.part(0.0, 0.9))
     mesh = flat.mesh
     progress.step(0.92, "measuring")
-    round_trip = flat.correspondence.round_trip(_probes(flat.correspondence))
+    round_trip = flat.correspondence.round_trip(flat.correspondence.to_form(_probes(flat.correspondence)).points)
     stretch = mesh.stretch if mesh is not None else np.zeros((1, 2))
     figures = Figures(
         area_form=form.area(numbers),

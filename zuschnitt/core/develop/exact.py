@@ -7,15 +7,15 @@ import heapq
 import numpy as np
 import shapely
 
-from ..correspondence import Correspondence, Rigid, RigidLeaf
+from ..correspondence import Rigid
 from ..errors import CannotBeDone
 from ..form.form import Coedge, Edge, Form
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
-from ..tolerances import JOIN, OUTLINE
+from ..tolerances import JOIN
 from .blank import Flat
-from .laying import LaidFace, Place, laid_face, outline_chains, spread
-from .outline import contour, enclosed_area, total_length
+from .laying import LaidFace, Place, flat_of, laid_face, outline_walks, rigid_leaves, spread
+from .outline import contour
 
 
 def refuse_doubly_curved(form: Form, numbers) -> None:
@@ -44,20 +44,7 @@ def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress:
             _grow(form, flats, partners, i, pieces)
             pieces += 1
     spread(flats, pieces)
-    chains = outline_chains(flats)
-    walks = [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in chains]
-    leaves = tuple(
-        RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement)
-        for f in flats
-    )
-    return Flat(
-        tuple(contour(chain) for chain in walks),
-        tuple(_folds(form, flats)),
-        Correspondence(leaves),
-        sum(enclosed_area(chain) for chain in walks),
-        sum(total_length(chain) for chain in walks),
-        pieces,
-    )
+    return flat_of(outline_walks(flats), _folds(form, flats), rigid_leaves(flats), pieces)
 
 
 def _partners(flats: list[LaidFace]) -> dict[Place, Place]:

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
 
-from ..correspondence import STILL, Rigid
+from ..contour import Contour
+from ..correspondence import STILL, Correspondence, Leaf, Rigid, RigidLeaf
 from ..form.curves import Array
 from ..form.form import Coedge
 from ..form.unwrapped import Unwrapped
-from .outline import Walk
+from ..tolerances import OUTLINE
+from .blank import Flat, StretchMesh
+from .outline import Walk, contour, enclosed_area, total_length
 
 GAP = 10.0
 """Between the pieces of a blank, in mm."""
@@ -58,21 +62,60 @@ def _backwards(coedge: Coedge) -> Coedge:
 
 def spread(flats: list[LaidFace], pieces: int) -> None:
     """Lays further pieces to the right of the first."""
-    right = None
-    for piece in range(pieces):
-        mine = [f for f in flats if f.piece == piece]
-        points = np.vstack([f.placement.apply(r) for f in mine for r in f.region_rings])
+    mine = [[f for f in flats if f.piece == piece] for piece in range(pieces)]
+    points = [np.vstack([f.placement.apply(r) for f in each for r in f.region_rings]) for each in mine]
+    for each, shift in zip(mine, side_by_side(points), strict=True):
+        for flat in each:
+            flat.placement = Rigid(np.eye(2), shift).after(flat.placement)
+
+
+def side_by_side(pieces: Sequence[Array]) -> list[Array]:
+    """Shifts (2,) that lay pieces, each given by points (n, 2), to the right of the first one."""
+    shifts: list[Array] = []
+    right = bottom = 0.0
+    for points in pieces:
         low, high = points.min(axis=0), points.max(axis=0)
-        if right is None:
-            right, bottom = high[0], low[1]
-            continue
-        shift = Rigid(np.eye(2), np.array([right + GAP - low[0], bottom - low[1]]))
-        for flat in mine:
-            flat.placement = shift.after(flat.placement)
-        right += GAP + high[0] - low[0]
+        if not shifts:
+            shifts.append(np.zeros(2))
+            right, bottom = float(high[0]), float(low[1])
+        else:
+            shifts.append(np.array([right + GAP - low[0], bottom - low[1]]))
+            right += GAP + float(high[0] - low[0])
+    return shifts
 
 
-def outline_chains(flats: list[LaidFace]) -> list[list[Place]]:
+def rigid_leaves(flats: list[LaidFace]) -> tuple[RigidLeaf, ...]:
+    """The correspondence of faces whose chart is only laid in its place."""
+    return tuple(
+        RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.placement) for f in flats
+    )
+
+
+def outline_walks(flats: list[LaidFace]) -> list[list[Walk]]:
+    """The closed chains of walks round what was laid."""
+    return [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in _outline_chains(flats)]
+
+
+def flat_of(
+    walks: list[list[Walk]],
+    folds: Iterable[Contour],
+    leaves: Iterable[Leaf],
+    pieces: int,
+    mesh: StretchMesh | None = None,
+) -> Flat:
+    """The flat inside closed chains of walks: its contours, its area and the length of its outline."""
+    return Flat(
+        tuple(contour(chain) for chain in walks),
+        tuple(folds),
+        Correspondence(tuple(leaves)),
+        sum(enclosed_area(chain) for chain in walks),
+        sum(total_length(chain) for chain in walks),
+        pieces,
+        mesh,
+    )
+
+
+def _outline_chains(flats: list[LaidFace]) -> list[list[Place]]:
     """The coedges that were not joined, chained into closed loops."""
     waiting = {
         (i, k, j)
@@ -88,13 +131,13 @@ def outline_chains(flats: list[LaidFace]) -> list[list[Place]]:
         while place in waiting:
             waiting.remove(place)
             chain.append(place)
-            place = following(flats, place)
+            place = _following(flats, place)
             while place[1:] in flats[place[0]].joined:
-                place = following(flats, flats[place[0]].joined[place[1:]])
+                place = _following(flats, flats[place[0]].joined[place[1:]])
         chains.append(chain)
     return chains
 
 
-def following(flats: list[LaidFace], place: Place) -> Place:
+def _following(flats: list[LaidFace], place: Place) -> Place:
     i, k, j = place
     return i, k, (j + 1) % len(flats[i].loops[k])

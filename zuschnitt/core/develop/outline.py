@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ..contour import Contour
-from ..form.curves import Array, length, parameters_within
+from ..form.curves import Array, extrapolated, length, parameters_within
 from ..tolerances import OUTLINE
 
 Walk = tuple[Callable[[Array], Array], float, float]
@@ -93,5 +93,4 @@ def enclosed_area(walks: list[Walk]) -> float:
         following = np.roll(points, -1, axis=0)
         sums.append((points[:, 0] * following[:, 1] - following[:, 0] * points[:, 1]).sum() / 2)
     coarse, middle, fine = sums
-    once = middle + (middle - coarse) / 3, fine + (fine - middle) / 3
-    return float(once[1] + (once[1] - once[0]) / 15)
+    return float(extrapolated(coarse, middle, fine))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..contour import Contour
-from ..correspondence import Correspondence, RigidLeaf
+from ..correspondence import RigidLeaf
 from ..form.charts import Chart, ScaledChart, orientation
 from ..form.curves import Array
 from ..form.form import Face, Form
@@ -15,12 +15,9 @@ from ..form.meshing import chart_meshes
 from ..form.surfaces import Fitted
 from ..form.unwrapped import Unwrapped, plain_box, plain_window
 from ..progress import SILENT, Progress
-from ..tolerances import OUTLINE
-from .blank import Flat, StretchMesh
-from .laying import laid_face, outline_chains, spread
-from .outline import contour, enclosed_area, total_length
-from .relaxed import Metric, singular_values
-from .sheet import default_edge_length
+from .blank import Flat
+from .laying import flat_of, laid_face, outline_walks, rigid_leaves, spread
+from .sheet import stretch_mesh, triangle_size
 
 TABLE = 2001
 """Entries of the tables of arc lengths; between them parameters are spread evenly."""
@@ -96,29 +93,16 @@ def lay_parametric(
     for piece, flat in enumerate(flats):
         flat.piece = piece
     spread(flats, len(flats))
-    chains = [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in outline_chains(flats)]
-    leaves = tuple(
-        RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.piece, f.placement)
-        for f in flats
-    )
-    h = edge_length or default_edge_length(form.area(numbers))
+    leaves = rigid_leaves(flats)
+    h = triangle_size(form.area(numbers), edge_length)
     meshes = chart_meshes(form, unwrapped, [h] * len(unwrapped), sag=h, progress=progress)
     points_blank = [leaf.chart_to_blank(mesh.points_chart) for leaf, mesh in zip(leaves, meshes, strict=True)]
     offsets = np.cumsum([0, *(len(p) for p in points_blank)])
     triangles = np.vstack([m.triangles + o for m, o in zip(meshes, offsets, strict=False)])
     blank, points = np.vstack(points_blank), np.vstack([m.points_form for m in meshes])
-    keep = _with_area(points, triangles)
-    triangles = triangles[keep]
-    stretch = 1 / singular_values(Metric.of(points, triangles).jacobians(blank))[:, ::-1] - 1
-    return Flat(
-        tuple(contour(chain) for chain in chains),
-        tuple(_whole(f.unwrapped, leaf) for f, leaf in zip(flats, leaves, strict=True)),
-        Correspondence(leaves),
-        sum(enclosed_area(chain) for chain in chains),
-        sum(total_length(chain) for chain in chains),
-        len(flats),
-        StretchMesh(blank, points, triangles, stretch),
-    )
+    mesh = stretch_mesh(points, triangles[_with_area(points, triangles)], blank)
+    whole = [_whole(f.unwrapped, leaf) for f, leaf in zip(flats, leaves, strict=True)]
+    return flat_of(outline_walks(flats), whole, leaves, len(flats), mesh)
 
 
 def _with_area(points: Array, triangles: np.ndarray) -> np.ndarray:

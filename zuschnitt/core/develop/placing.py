@@ -54,7 +54,8 @@ def locate_hold(form: Form, unwrapped: dict[int, Unwrapped], hold: Hold) -> tupl
             chart = face.chart
             here = chart.within(chart.surface.project(point))
             gap = float(np.linalg.norm(chart.surface.evaluate(here) - point))
-            gap += 0.0 if _holds(face, here) else float(_region(face).distance(chart.flatten(here))[0])
+            region, xy = face.region(0.01), chart.flatten(here)
+            gap += 0.0 if region.contains(xy, 1e-6)[0] else float(region.distance(xy)[0])
             if gap < best - 1e-9:
                 best, number, uv = gap, face_number, here
         if best > OFF_FORM:
@@ -77,14 +78,6 @@ def locate_hold(form: Form, unwrapped: dict[int, Unwrapped], hold: Hold) -> tupl
         Placed(number, uv[0], surface.evaluate(uv)[0], tangent / np.linalg.norm(tangent), normal),
         tuple(messages),
     )
-
-
-def _region(face: Unwrapped):
-    return face.region(0.01)
-
-
-def _holds(face: Unwrapped, uv: Array) -> bool:
-    return bool(_region(face).contains(face.chart.flatten(uv), 1e-6)[0])
 
 
 def _first_direction(face: Unwrapped) -> Array:

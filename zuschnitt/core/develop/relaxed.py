@@ -16,11 +16,10 @@ import numpy as np
 from scipy import sparse
 from scipy.sparse.linalg import splu
 
-from ..correspondence import boundary_rings
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..progress import SILENT, Progress
-from ..triangles import signed_double_areas
+from ..triangles import boundary_rings, signed_double_areas
 
 WINDOW = 5
 """How many earlier steps Anderson acceleration looks back on."""

@@ -11,7 +11,7 @@ from scipy.interpolate import CubicSpline
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..correspondence import Correspondence, TriangulatedLeaf, boundary_rings
+from ..correspondence import TriangulatedLeaf
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..form.form import Form
@@ -19,13 +19,15 @@ from ..form.meshing import ChartMesh, chart_meshes
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
-from ..triangles import signed_double_areas
+from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
-from .laying import GAP
-from .outline import Walk, contour, enclosed_area, total_length
+from .laying import flat_of, side_by_side
+from .outline import Walk
 from .relaxed import Metric, relax, singular_values
 
 MOST_TRIANGLES = 2_000_000
+EQUILATERAL = 0.433
+"""Area of an equilateral triangle whose edges are 1."""
 
 
 @dataclass(frozen=True)
@@ -37,9 +39,24 @@ class Welded:
     numbers: tuple[np.ndarray, ...]
 
 
-def default_edge_length(area: float) -> float:
-    """The triangle size that gives about 9,000 triangles, in mm."""
-    return float(np.sqrt(area / (0.433 * 9000)))
+def triangle_size(area: float, asked: float | None) -> float:
+    """The edge length asked for, or that which gives about 9,000 triangles, in mm.
+
+    Raises CannotBeDone where it would give far too many.
+    """
+    h = asked or float(np.sqrt(area / (EQUILATERAL * 9000)))
+    count = area / (EQUILATERAL * h * h)
+    if count > MOST_TRIANGLES:
+        raise CannotBeDone(
+            f"Triangles of {h:g} mm would be about {count:,.0f}; the limit is {MOST_TRIANGLES:,}, so take larger ones."
+        )
+    return h
+
+
+def stretch_mesh(points_form: Array, triangles: np.ndarray, points_blank: Array) -> StretchMesh:
+    """The triangles with their principal stretches."""
+    jacobians = Metric.of(points_form, triangles).jacobians(points_blank)
+    return StretchMesh(points_blank, points_form, triangles, 1 / singular_values(jacobians)[:, ::-1] - 1)
 
 
 def lay_relaxed(
@@ -51,12 +68,7 @@ def lay_relaxed(
 ) -> Flat:
     """Relaxes the faces flat together; sheets that do not hang together become pieces."""
     area = form.area(unwrapped)
-    h = edge_length or default_edge_length(area)
-    if area / (0.433 * h * h) > MOST_TRIANGLES:
-        raise CannotBeDone(
-            f"Triangles of {h:g} mm would be about {area / (0.433 * h * h):,.0f}; the limit is "
-            f"{MOST_TRIANGLES:,}, so take larger ones."
-        )
+    h = triangle_size(area, edge_length)
     faces = list(unwrapped.values())
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4)
     welded = weld(meshes)
@@ -64,48 +76,30 @@ def lay_relaxed(
     start = _known_start(meshes, welded)
     blank = np.zeros((len(welded.points_form), 2))
     ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[_index(faces, first)][0]] != p)
-    right = bottom = None
-    for k, piece in enumerate(ordered):
-        mine = np.nonzero(pieces == piece)[0]
+    members = [np.nonzero(pieces == piece)[0] for piece in ordered]
+    for k, (piece, mine) in enumerate(zip(ordered, members, strict=True)):
         renumber = np.full(len(pieces), -1)
         renumber[mine] = np.arange(len(mine))
         triangles = renumber[welded.triangles[pieces[welded.triangles[:, 0]] == piece]]
         part = progress.part(0.1 + 0.8 * k / len(ordered), 0.1 + 0.8 * (k + 1) / len(ordered))
         _require_disc_like(triangles, len(mine))
         known = start[mine] if start is not None else None
-        flat = relax(welded.points_form[mine], triangles, known, progress=part).points_blank
-        low, high = flat.min(axis=0), flat.max(axis=0)
-        if right is None:
-            right, bottom = high[0], low[1]
-        else:
-            flat = flat + np.array([right + GAP - low[0], bottom - low[1]])
-            right += GAP + high[0] - low[0]
-        blank[mine] = flat
-    order = {piece: k for k, piece in enumerate(ordered)}
+        blank[mine] = relax(welded.points_form[mine], triangles, known, progress=part).points_blank
+    for mine, shift in zip(members, side_by_side([blank[mine] for mine in members]), strict=True):
+        blank[mine] += shift
     leaves = tuple(
         TriangulatedLeaf(
             m.unwrapped.face.number,
             m.unwrapped.chart,
             m.unwrapped.region(OUTLINE),
-            order[pieces[n[0]]],
             m.points_chart,
             blank[n],
             m.triangles,
         )
         for m, n in zip(meshes, welded.numbers, strict=True)
     )
-    walks = _outline_walks(meshes, welded, blank)
-    jacobians = Metric.of(welded.points_form, welded.triangles).jacobians(blank)
-    stretch = 1 / singular_values(jacobians)[:, ::-1] - 1
-    return Flat(
-        tuple(contour(chain) for chain in walks),
-        (),
-        Correspondence(leaves),
-        sum(enclosed_area(chain) for chain in walks),
-        sum(total_length(chain) for chain in walks),
-        len(ordered),
-        StretchMesh(blank, welded.points_form, welded.triangles, stretch),
-    )
+    mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
+    return flat_of(_outline_walks(meshes, welded, blank), (), leaves, len(ordered), mesh)
 
 
 def _index(faces: Sequence[Unwrapped], number: int) -> int:

@@ -8,8 +8,6 @@ from ..artwork import Artwork
 from ..errors import Refused
 from ..progress import SILENT, Progress
 
-ENDINGS = (".svg", ".dxf")
-
 
 def read_artwork(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
     """Reads SVG or DXF by the ending of ``name``. Raises Refused for other endings and bad files."""

@@ -28,7 +28,6 @@ class Chart:
     surface: Surface
     window: Window
     mirror: float = 1.0
-    isometric = False
 
     def flatten(self, uv: Array) -> Array:
         return self._to_plane(uv) * [1, self.mirror]
@@ -61,8 +60,6 @@ class Chart:
 
 @dataclass(frozen=True)
 class PlaneChart(Chart):
-    isometric = True
-
     def _to_plane(self, uv: Array) -> Array:
         return np.asarray(uv, float)
 
@@ -73,7 +70,6 @@ class PlaneChart(Chart):
 @dataclass(frozen=True)
 class CylinderChart(Chart):
     surface: Cylinder
-    isometric = True
 
     def _to_plane(self, uv: Array) -> Array:
         return (uv - np.array([self._middle(), 0])) * [self.surface.radius, 1]
@@ -88,7 +84,6 @@ class ConeChart(Chart):
 
     surface: Cone
     side: float = 1.0
-    isometric = True
 
     def _to_plane(self, uv: Array) -> Array:
         angle = (uv[:, 0] - self._middle()) * abs(np.sin(self.surface.half_angle))

@@ -113,6 +113,11 @@ def length(curve_points, start: float, end: float, spans: int = 64) -> float:
     """
     points = curve_points(np.linspace(start, end, 4 * spans + 1))
     coarse, middle, fine = (float(np.linalg.norm(np.diff(points[::step], axis=0), axis=1).sum()) for step in (4, 2, 1))
+    return extrapolated(coarse, middle, fine)
+
+
+def extrapolated(coarse: float, middle: float, fine: float) -> float:
+    """The limit of three values whose error falls with h², h halved from one to the next (Richardson)."""
     once = middle + (middle - coarse) / 3, fine + (fine - middle) / 3
     return once[1] + (once[1] - once[0]) / 15
 

@@ -189,8 +189,6 @@ class Form(Lazy):
 
 def distance_to_triangles(point: Array, corners: Array) -> float:
     """The least distance from ``point`` (3,) to triangles ``corners`` (t, 3, 3)."""
-    from scipy.spatial import cKDTree
-
     sub = np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 0], [0, 1, 1], [1, 0, 1], [1, 1, 1]], float)
     sub /= sub.sum(axis=1, keepdims=True)
     for _ in range(6):  # halve the few nearest triangles until the distance settles
@@ -199,8 +197,7 @@ def distance_to_triangles(point: Array, corners: Array) -> float:
         near = np.argsort(gap)[:12]
         best = float(gap[near[0]])
         corners = _halved(corners[near])
-    tree = cKDTree(corners.reshape(-1, 3))
-    return min(best, float(tree.query(point)[0]))
+    return min(best, float(np.linalg.norm(corners.reshape(-1, 3) - point, axis=1).min()))
 
 
 def _halved(corners: Array) -> Array:

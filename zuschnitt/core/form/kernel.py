@@ -69,11 +69,8 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
     Raises Refused for a file that is not STEP, is cut short, holds no faces, or faces without area.
     """
     name = name or path.name
-    _require_step_text(path, name)
-    reader = STEPControl_Reader()
     progress.step(0.05, f"reading {name}")
-    if reader.ReadFile(str(path)) != IFSelect_RetDone:
-        raise Refused(f"{name} cannot be read as STEP: its contents are damaged; export it again.")
+    reader = _opened(path, name)
     unit = _unit(reader)
     progress.step(0.3, "building faces")
     reader.TransferRoots()
@@ -97,6 +94,15 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
     )
     progress.step(0.85, "laying triangles")
     return with_meshes(connected(form))
+
+
+def _opened(path: Path, name: str) -> STEPControl_Reader:
+    """A reader that has read the file. Raises Refused where it is not whole STEP."""
+    _require_step_text(path, name)
+    reader = STEPControl_Reader()
+    if reader.ReadFile(str(path)) != IFSelect_RetDone:
+        raise Refused(f"{name} cannot be read as STEP: its contents are damaged; export it again.")
+    return reader
 
 
 def _require_step_text(path: Path, name: str) -> None:
@@ -302,10 +308,7 @@ def _spline_surface(surface) -> SplineSurface:
 
 def read_step_curves(path: Path, points_each: int = 200) -> list[Array]:
     """The edges of a STEP file as points (n, 3) in mm each, for tracing."""
-    _require_step_text(path, path.name)
-    reader = STEPControl_Reader()
-    if reader.ReadFile(str(path)) != IFSelect_RetDone:
-        raise Refused(f"{path.name} cannot be read as STEP: its contents are damaged; export it again.")
+    reader = _opened(path, path.name)
     reader.TransferRoots()
     edges = _indexed(reader.OneShape(), TopAbs_EDGE) if reader.NbShapes() else None
     if edges is None or edges.Size() == 0:

@@ -42,9 +42,6 @@ class Frame:
         return local @ self.axes
 
 
-UPRIGHT = Frame(np.zeros(3), np.eye(3))
-
-
 class Surface:
     """What all surfaces have. ``periods`` says after which step u or v comes round again, if it does."""
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from functools import cache
 from typing import Any, TypeVar
 
@@ -150,17 +150,13 @@ def operation(key: str, *, title: str, stage: str, group: str, gives: str, takes
             raise ValueError(f"two operations are called {key}")
         if stage not in STAGES or group not in GROUPS:
             raise ValueError(f"{key} names an unknown stage or group")
-        parameters = tuple(_named(f.metadata["parameter"], f.name) for f in fields(cls) if "parameter" in f.metadata)
+        parameters = tuple(
+            replace(f.metadata["parameter"], name=f.name) for f in fields(cls) if "parameter" in f.metadata
+        )
         _entries[key] = Entry(key, title, stage, group, gives, takes, makes, cls, parameters)
         return cls
 
     return register
-
-
-def _named(parameter: Parameter, name: str) -> Parameter:
-    from dataclasses import replace
-
-    return replace(parameter, name=name)
 
 
 @cache

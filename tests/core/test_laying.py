@@ -1,0 +1,58 @@
+"""Pieces beside each other, triangle sizes, and the round trip of any map."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zuschnitt.core.develop.developing import develop
+from zuschnitt.core.develop.laying import GAP, side_by_side
+from zuschnitt.core.develop.sheet import MOST_TRIANGLES, triangle_size
+from zuschnitt.core.errors import CannotBeDone
+from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.form.curves import extrapolated
+
+BOX = st.tuples(*[st.floats(-500, 500)] * 2, *[st.floats(1, 300)] * 2)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(BOX, min_size=1, max_size=6))
+def test_pieces_lie_beside_each_other_at_one_height(boxes):
+    pieces = [np.array([[x, y], [x + w, y + h]]) for x, y, w, h in boxes]
+    laid = [p + shift for p, shift in zip(pieces, side_by_side(pieces), strict=True)]
+    assert laid[0] == pytest.approx(pieces[0])
+    for left, right in itertools.pairwise(laid):
+        assert right[0, 0] - left[1, 0] == pytest.approx(GAP)
+        assert right[0, 1] == pytest.approx(laid[0][0, 1])
+
+
+def test_extrapolation_takes_out_two_orders_of_error():
+    """Values with errors in h² and h⁴ alone come out exact."""
+    values = [7 + 3 * h**2 - 5 * h**4 for h in (0.4, 0.2, 0.1)]
+    assert extrapolated(*values) == pytest.approx(7, abs=1e-12)
+
+
+def test_triangle_sizes():
+    assert triangle_size(40_000, 3.0) == 3.0
+    h = triangle_size(40_000, None)
+    assert 40_000 / (np.sqrt(3) / 4 * h * h) == pytest.approx(9000, rel=1e-3)
+    with pytest.raises(CannotBeDone, match=f"{MOST_TRIANGLES:,}"):
+        triangle_size(40_000, 0.05)
+
+
+@pytest.mark.parametrize("way", ["relaxed", "parametric", "even"])
+def test_every_way_with_triangles_keeps_to_their_limit(way):
+    with pytest.raises(CannotBeDone, match="take larger ones"):
+        develop(domed_lid(200, 150, 30, 35, 40), [1], way, edge_length=0.05)
+
+
+def test_a_round_trip_sees_points_that_are_off_the_form():
+    """It is a measure that can fail: points lifted off the surface come back on it."""
+    blank = develop(turned_body([(50, 0), (50, 120)]), [1])
+    on = np.array([[50 * np.cos(a), 50 * np.sin(a), 60.0] for a in np.linspace(0.5, 5, 40)])
+    assert blank.correspondence.round_trip(on) < 1e-9
+    assert blank.correspondence.round_trip(on * [1.01, 1.01, 1]) == pytest.approx(0.5)
