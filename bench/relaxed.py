@@ -8,7 +8,8 @@ import time
 
 import numpy as np
 
-from zuschnitt.core.develop.relaxed import Metric, relax
+from zuschnitt.core.flatten.metric import Metric
+from zuschnitt.core.flatten.relaxed import relax
 
 
 def net(count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

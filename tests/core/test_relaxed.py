@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from scipy.spatial import Delaunay
 
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.relaxed import Metric, conformal, on_circle, relax, singular_values
 from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.flatten.metric import Metric, singular_values
+from zuschnitt.core.flatten.relaxed import relax
+from zuschnitt.core.flatten.starts import conformal, on_circle
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.triangles import TriangleFinder, boundary_rings, signed_double_areas
 

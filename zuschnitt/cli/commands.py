@@ -20,6 +20,7 @@ from ..core.errors import Refused, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
 from ..core.files.drawing_file import write_drawing
+from ..core.files.form_file import read_form
 from ..core.files.report import blank_part, curves_part, faces_part, messages_part, report, write_report
 from ..core.files.stl import write_stl
 from ..core.form.form import Form
@@ -29,11 +30,9 @@ from ..core.picking import pick
 from ..core.progress import Progress
 
 
-def read_form(path: Path, progress: Progress) -> Form:
-    """The form in a STEP file. Raises Refused for anything else."""
-    from ..core.form.kernel import read_step
-
-    return read_step(path, progress=progress)
+def _form(options: Namespace, progress: Progress) -> Form:
+    """The form in the file of the call."""
+    return read_form(_content(options.form), options.form.name, options.unit, options.crease, progress, options.form)
 
 
 def _content(path: Path) -> bytes:
@@ -44,7 +43,7 @@ def _content(path: Path) -> bytes:
 
 
 def faces(options: Namespace, progress: Progress) -> None:
-    form = read_form(options.form, progress)
+    form = _form(options, progress)
     content = report("faces", options.form, faces=faces_part(form), messages=messages_part(form.messages))
     for face in form.faces:
         radius = f"  radius {face.radius:g} mm" if face.radius is not None else ""
@@ -58,7 +57,7 @@ def faces(options: Namespace, progress: Progress) -> None:
 
 def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
     material = None if options.material is None else required_material(options.material)
-    form = read_form(options.form, progress.part(0, 0.4))
+    form = _form(options, progress.part(0, 0.4))
     point = None if options.pick is None else np.array(options.pick)
     numbers = pick(form, options.faces, point, options.tangent)
     hold = Hold(*(None if v is None else np.array(v) for v in (options.hold, options.along)))

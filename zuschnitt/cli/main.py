@@ -13,6 +13,7 @@ from typing import Any, NoReturn
 
 from .. import __version__
 from ..core.errors import Cancelled, WrongCall, ZuschnittError
+from ..core.files.form_file import CREASE, UNIT_CHOICES
 
 COMMANDS = ("faces", "develop", "wrap", "trace", "run")
 
@@ -70,6 +71,20 @@ def _developing(parser: argparse.ArgumentParser) -> None:
                        help="where a closed face is cut")  # fmt: skip
 
 
+def _mesh(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_argument_group("how a mesh is read (STL, OBJ, PLY, 3MF)")
+    group.add_argument("--unit", default="auto", choices=UNIT_CHOICES, help="auto: its own, or guessed and said")
+    group.add_argument("--crease", type=_angle, default=CREASE, metavar="DEGREES",
+                       help="faces end where its triangles turn by more than this")  # fmt: skip
+
+
+def _angle(text: str) -> float:
+    (value,) = _numbers([text], text)
+    if not 0 < value <= 180:
+        raise argparse.ArgumentTypeError(f"'{text}' must be above 0 and at most 180 degrees")
+    return value
+
+
 def command_parser() -> Parser:
     parser = Parser(prog="zuschnitt", description="From a form in space to its blank, and back.")
     parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
@@ -79,6 +94,7 @@ def command_parser() -> Parser:
     faces.add_argument("--report", type=Path, metavar="FILE.json")
     faces.add_argument("--mesh", type=Path, metavar="FILE.stl")
     faces.add_argument("--quiet", action="store_true")
+    _mesh(faces)
     develop = commands.add_parser("develop", help="the blank of a form's faces")
     develop.add_argument("form", type=Path)
     wrap = commands.add_parser("wrap", help="artwork from the blank onto the form")
@@ -92,6 +108,7 @@ def command_parser() -> Parser:
     trace.add_argument("form", type=Path)
     trace.add_argument("curves", type=Path)
     for each in (develop, wrap, trace):
+        _mesh(each)
         _developing(each)
         _outputs(each)
     run = commands.add_parser("run", help="a whole job")

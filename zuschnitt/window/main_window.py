@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.files.job_file import ENDING
+from ..core.operations.registry import entries
 from ..core.route import Job
 from .autosave import Autosave, Left
 from .blank_stage import BlankStage
@@ -314,17 +315,16 @@ class MainWindow(QMainWindow):
             self.take_file(Path(url.toLocalFile()))
 
     def take_file(self, path: Path) -> None:
-        """A job is opened; a STEP file or artwork becomes a row of its own."""
+        """A job is opened; a form or artwork becomes a row of its own."""
         ending = path.suffix.lower()
-        operation = {".step": "bring_in", ".stp": "bring_in", ".svg": "place_artwork", ".dxf": "place_artwork"}.get(
-            ending
-        )
+        operation = next((key for key in ("bring_in", "place_artwork") if ending in _endings(key)), None)
         if ending == ENDING:
             self.open_path(path)
             return
         if operation is None:
             self.session.said.emit(
-                f"{path.name} is neither a job, STEP, SVG nor DXF; export it as one of them.", "problem"
+                f"{path.name} is neither a job nor STEP, STL, OBJ, PLY, 3MF, SVG or DXF; export it as one of them.",
+                "problem",
             )
             return
         asset = self.session.bring_asset(path)
@@ -341,3 +341,8 @@ class MainWindow(QMainWindow):
             QApplication.quit()
         else:
             event.ignore()
+
+
+def _endings(operation: str) -> tuple[str, ...]:
+    """Of the files that an operation takes."""
+    return entries()[operation].parameter("file").accepts

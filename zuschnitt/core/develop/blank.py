@@ -63,6 +63,21 @@ class Flat:
     pieces: int
     mesh: StretchMesh | None = None
 
+    def moved(self, motion: Rigid) -> Flat:
+        """Laid elsewhere in its plane."""
+        return replace(
+            self,
+            outline=moved_contours(self.outline, motion),
+            folds=moved_contours(self.folds, motion),
+            correspondence=self.correspondence.moved(motion),
+            mesh=self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank)),
+        )
+
+
+def moved_contours(contours: tuple[Contour, ...], motion: Rigid) -> tuple[Contour, ...]:
+    turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
+    return tuple(c.moved(1.0, turn, motion.shift) for c in contours)
+
 
 @dataclass(frozen=True)
 class Blank(Lazy):
@@ -107,16 +122,11 @@ class Blank(Lazy):
 
     def moved(self, motion: Rigid) -> Blank:
         """Laid elsewhere in its plane."""
-        turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
-
-        def move(contours: tuple[Contour, ...]) -> tuple[Contour, ...]:
-            return tuple(c.moved(1.0, turn, motion.shift) for c in contours)
-
         mesh = self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank))
         return replace(
             self,
-            outline=move(self.outline),
-            folds=move(self.folds),
+            outline=moved_contours(self.outline, motion),
+            folds=moved_contours(self.folds, motion),
             correspondence=self.correspondence.moved(motion),
             mesh=mesh,
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -14,8 +14,9 @@ from ..form.form import Form
 from ..form.unwrapped import Unwrapped, unwrap, unwrap_plain
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
-from .blank import Blank, Figures, StretchMesh
+from .blank import Blank, Figures, Flat, StretchMesh
 from .exact import lay_exact, refuse_doubly_curved
+from .laying import beside
 from .placing import Hold, locate_hold, motion_to_hold
 
 WAYS = ("auto", "exact", "relaxed", "parametric", "even")
@@ -56,6 +57,7 @@ def develop(
         if vector is not None and not np.isfinite(vector).all():
             raise Refused(f"The {name} has a number that is not finite; give three plain numbers.")
     numbers = sorted(set(faces))
+    asked = way
     if way == "auto":
         way = "exact" if all(form.face(n).developable for n in numbers) else "relaxed"
     if way == "exact":
@@ -74,9 +76,7 @@ def develop(
         ordered = [placed.face, *(n for n in numbers if n != placed.face)]
         flat = lay_parametric(form, ordered, way == "even", edge_length, progress.part(0.0, 0.9))
     else:
-        from .sheet import lay_relaxed  # sparse solvers are slow to import
-
-        flat = lay_relaxed(form, unwrapped, placed.face, edge_length, progress.part(0.0, 0.9))
+        flat = _lay_relaxed(form, unwrapped, placed.face, edge_length, asked == "auto", progress.part(0.0, 0.9))
     mesh = flat.mesh
     progress.step(0.92, "measuring")
     round_trip = flat.correspondence.round_trip(flat.correspondence.to_form(_probes(flat.correspondence)).points)
@@ -100,6 +100,39 @@ def develop(
     )  # fmt: skip
     leaf = next(leaf for leaf in blank.correspondence.leaves if leaf.face == placed.face)
     return blank.moved(motion_to_hold(leaf, placed, form.size))
+
+
+def _lay_relaxed(
+    form: Form, unwrapped: dict[int, Unwrapped], first: int, edge_length: float | None, apart: bool, progress: Progress
+) -> Flat:
+    """All faces as one sheet; or, with ``apart``, exactly what need not be relaxed.
+
+    Then only faces that run on smoothly from a doubly curved one are relaxed with it.
+    """
+    from .sheet import lay_relaxed  # sparse solvers are slow to import
+
+    groups = _smooth_groups(form, unwrapped) if apart else [list(unwrapped)]
+    curved = [group for group in groups if not apart or not all(form.face(n).developable for n in group)]
+    plain = [n for group in groups if group not in curved for n in group]
+    flats: dict[int, Flat] = {}
+    for i, group in enumerate(curved):
+        part = progress.part(i / len(curved), (i + 1) / len(curved))
+        mine = {n: unwrapped[n] for n in group}
+        flats[group[0]] = lay_relaxed(form, mine, first if first in mine else group[0], edge_length, part)
+    if plain:
+        flats[plain[0]] = lay_exact(form, {n: unwrapped[n] for n in plain}, first if first in plain else plain[0])
+    holder = next(k for k, flat in flats.items() if any(leaf.face == first for leaf in flat.correspondence.leaves))
+    return beside([flats[holder], *(flat for k, flat in sorted(flats.items()) if k != holder)])
+
+
+def _smooth_groups(form: Form, numbers: Iterable[int]) -> list[list[int]]:
+    """The faces in groups that continue each other smoothly."""
+    left, groups = set(numbers), []
+    while left:
+        chain = sorted(left & set(form.smooth_chain([min(left)], within=left)))
+        groups.append(chain)
+        left -= set(chain)
+    return groups
 
 
 def _lengths_not_kept(stretch: Array) -> tuple[str, ...]:

@@ -1,4 +1,4 @@
-"""Exact development: planes, cylinders and cones, laid flat by their closed forms and joined."""
+"""Exact development: faces whose chart is their flat, laid down and joined along their edges."""
 
 from __future__ import annotations
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 import shapely
 
 from ..contour import Contour
 from ..correspondence import STILL, Correspondence, Leaf, Rigid, RigidLeaf
-from ..form.curves import Array
+from ..form.curves import Array, Spline
 from ..form.form import Coedge
 from ..form.unwrapped import Unwrapped
 from ..tolerances import OUTLINE
@@ -41,6 +42,15 @@ class LaidFace:
 
     def walk(self, coedge: Coedge) -> Walk:
         return (lambda t: self.points(coedge, t)), coedge.start, coedge.end
+
+    def walks(self, coedge: Coedge) -> list[Walk]:
+        """The walk, in pieces that have no corner: a polyline's are its spans."""
+        if not isinstance(coedge.curve, Spline) or coedge.curve.degree > 1:
+            return [self.walk(coedge)]
+        low, high = sorted((coedge.start, coedge.end))
+        breaks = coedge.curve.breaks
+        at = np.r_[low, breaks[(breaks > low) & (breaks < high)], high]
+        return [((lambda t: self.points(coedge, t)), a, b) for a, b in pairwise(at[::-1] if coedge.backwards else at)]
 
 
 def laid_face(face: Unwrapped) -> LaidFace:
@@ -93,7 +103,7 @@ def rigid_leaves(flats: list[LaidFace]) -> tuple[RigidLeaf, ...]:
 
 def outline_walks(flats: list[LaidFace]) -> list[list[Walk]]:
     """The closed chains of walks round what was laid."""
-    return [[flats[i].walk(flats[i].loops[k][j]) for i, k, j in chain] for chain in _outline_chains(flats)]
+    return [[w for i, k, j in chain for w in flats[i].walks(flats[i].loops[k][j])] for chain in _outline_chains(flats)]
 
 
 def flat_of(
@@ -112,6 +122,35 @@ def flat_of(
         sum(total_length(chain) for chain in walks),
         pieces,
         mesh,
+    )
+
+
+def beside(flats: Sequence[Flat]) -> Flat:
+    """Several flats as one, the further ones laid to the right of the first."""
+    if len(flats) == 1:
+        return flats[0]
+    points = [np.vstack([c.flattened(1.0) for c in flat.outline]) for flat in flats]
+    laid = [flat.moved(Rigid(np.eye(2), shift)) for flat, shift in zip(flats, side_by_side(points), strict=True)]
+    meshes = [flat.mesh for flat in laid if flat.mesh is not None]
+    return Flat(
+        tuple(c for flat in laid for c in flat.outline),
+        tuple(c for flat in laid for c in flat.folds),
+        Correspondence(tuple(leaf for flat in laid for leaf in flat.correspondence.leaves)),
+        sum(flat.area for flat in laid),
+        sum(flat.outline_length for flat in laid),
+        sum(flat.pieces for flat in laid),
+        joined_meshes(meshes) if meshes else None,
+    )
+
+
+def joined_meshes(meshes: Sequence[StretchMesh]) -> StretchMesh:
+    """Several as one."""
+    offsets = np.cumsum([0, *(len(m.points_blank) for m in meshes)])
+    return StretchMesh(
+        np.vstack([m.points_blank for m in meshes]),
+        np.vstack([m.points_form for m in meshes]),
+        np.vstack([m.triangles + o for m, o in zip(meshes, offsets, strict=False)]),
+        np.vstack([m.stretch for m in meshes]),
     )
 
 

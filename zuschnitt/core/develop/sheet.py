@@ -13,6 +13,8 @@ from scipy.sparse.csgraph import connected_components
 
 from ..correspondence import TriangulatedLeaf
 from ..errors import CannotBeDone
+from ..flatten.metric import Metric, singular_values
+from ..flatten.relaxed import relax
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.meshing import ChartMesh, chart_meshes
@@ -23,7 +25,6 @@ from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
 from .laying import flat_of, side_by_side
 from .outline import Walk
-from .relaxed import Metric, relax, singular_values
 
 MOST_TRIANGLES = 2_000_000
 EQUILATERAL = 0.433

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from .curves import Array
+from .mesh_surface import MeshSurface
 from .surfaces import Cone, Cylinder, Plane, Sphere, Surface
 
 Window = tuple[float | None, float | None]
@@ -145,6 +146,8 @@ def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole
         chart = ConeChart(surface, window, side=float(np.sign(middle[1] - surface.apex_v) or 1))
     elif pole_v is not None:
         chart = _polar(surface, box, window, pole_v)
+    elif isinstance(surface, MeshSurface):  # its parameters are in mm
+        chart = ScaledChart(surface, window)
     else:
         chart = ScaledChart(surface, window, scale=_mean_lengths(surface, box))
     return replace(chart, mirror=orientation(chart, middle) * (-1 if reversed_ else 1))

@@ -100,7 +100,7 @@ class Face:
 
     @property
     def developable(self) -> bool:
-        return self.kind in ("plane", "cylinder", "cone")
+        return self.surface.developable
 
     def outward(self, uv: Array) -> Array:
         """Unit normals (n, 3) towards the outer side."""
@@ -121,6 +121,14 @@ class FaceMesh:
 
 
 @dataclass(frozen=True)
+class Body:
+    """Faces (their numbers) that hang together, under one name."""
+
+    name: str
+    faces: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class Form(Lazy):
     """The part in space, in mm. Face numbers count from 1 in the order of ``faces``."""
 
@@ -131,6 +139,7 @@ class Form(Lazy):
     unit: str = "mm"
     source: str = ""
     messages: tuple[str, ...] = ()
+    bodies: tuple[Body, ...] = ()
 
     def face(self, number: int) -> Face:
         if not 1 <= number <= len(self.faces):
@@ -167,14 +176,14 @@ class Form(Lazy):
             found.update(edge for edge in walked if walked.count(edge) == 2)
         return frozenset(found)
 
-    def smooth_chain(self, numbers: Iterable[int]) -> tuple[int, ...]:
-        """The given faces and all that continue smoothly from them."""
+    def smooth_chain(self, numbers: Iterable[int], within: set[int] | None = None) -> tuple[int, ...]:
+        """The given faces and all (of those ``within``) that continue smoothly from them."""
         chain, waiting = set(), list(numbers)
         while waiting:
             number = waiting.pop()
             if number not in chain:
                 chain.add(number)
-                waiting.extend(self.face(number).smooth)
+                waiting.extend(n for n in self.face(number).smooth if within is None or n in within)
         return tuple(sorted(chain))
 
     def nearest_face(self, point: Array) -> int:

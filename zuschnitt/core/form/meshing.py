@@ -13,8 +13,12 @@ from ..progress import SILENT, Progress
 from ..region import Region
 from .curves import Array, parameters_within
 from .form import Coedge, FaceMesh, Form
+from .mesh_surface import MeshSurface
+from .opening import edge_keys, half_edges
 from .unwrapped import Unwrapped, unwrap, unwrap_plain
 
+OWN = 0.6
+"""A mesh whose edges are at least this part of the size asked keeps its own triangles."""
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
 
@@ -98,14 +102,20 @@ def chart_meshes(
         breaks = np.unique(np.round(splits[edge], 13))
         parts = [parameters_within(curve, a, b, sag, h) for a, b in pairwise(breaks)]
         samples[edge] = np.unique(np.concatenate(parts))
+    level = _own_level(unwrapped, fineness)
+    if level is not None:
+        samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}
     for _ in range(6):
         meshes, broken = [], []
         for i, (face, h) in enumerate(zip(unwrapped, fineness, strict=True)):
             progress.step(i / len(unwrapped), "laying triangles")
+            if level is not None and isinstance(face.face.surface, MeshSurface):
+                meshes.append(_own(face, level))
+                continue
             mesh, missing = _triangulate(face, h, samples)
             meshes.append(mesh)
             broken.extend(missing)
-        if not broken:
+        if not broken or level is not None:
             return meshes
         for edge in {e for e, _ in broken if e >= 0}:
             t = samples[edge]
@@ -113,6 +123,56 @@ def chart_meshes(
         if all(edge < 0 for edge, _ in broken):
             return meshes
     return meshes
+
+
+def _own_level(unwrapped: Sequence[Unwrapped], fineness: Sequence[float]) -> int | None:
+    """How often the own triangles of meshes must be quartered for the fineness asked; None where they are
+    so much finer that new ones are laid instead, or where no face is a mesh."""
+    own = [(f.face.area, len(f.face.surface.triangles), h) for f, h in zip(unwrapped, fineness, strict=True)
+           if isinstance(f.face.surface, MeshSurface)]  # fmt: skip
+    if not own:
+        return None
+    area, count, h = sum(a for a, _, _ in own), sum(n for _, n, _ in own), min(h for *_, h in own)
+    edge = np.sqrt(area / (0.433 * count))
+    return None if edge < OWN * h else max(0, round(float(np.log2(edge / h))))
+
+
+def _own(face: Unwrapped, level: int) -> ChartMesh:
+    """The triangles that a mesh has of its own, each quartered ``level`` times."""
+    from scipy.spatial import cKDTree
+
+    surface = face.face.surface
+    assert isinstance(surface, MeshSurface)
+    points, uv, triangles = surface.points, surface.uv, surface.triangles
+    nearest = cKDTree(uv)
+    walks = []
+    for loop in face.loops:
+        for c in loop:
+            low, high = sorted((c.start, c.end))
+            index = nearest.query(c.uv(np.arange(low, high + 1)))[1]
+            walks.append((c.edge, index))
+    for _ in range(level):
+        keys = edge_keys(half_edges(triangles), len(points))
+        unique, middle = np.unique(keys, return_inverse=True)
+        a, b = unique // len(points), unique % len(points)
+        first, second, third = (len(points) + middle).reshape(3, -1)
+        finer = []
+        for edge, index in walks:
+            between = np.searchsorted(unique, edge_keys(np.stack([index[:-1], index[1:]], axis=1), len(points)))
+            longer = np.empty(2 * len(index) - 1, int)
+            longer[::2], longer[1::2] = index, len(points) + between
+            finer.append((edge, longer))
+        walks = finer
+        i, j, k = triangles.T
+        quarters = [(i, first, third), (first, j, second), (third, second, k), (first, second, third)]
+        triangles = np.concatenate([np.stack(q, axis=1) for q in quarters])
+        points = np.vstack([points, (points[a] + points[b]) / 2])
+        uv = np.vstack([uv, (uv[a] + uv[b]) / 2])
+    outline = [
+        np.column_stack([index[:-1], index[1:], np.full(len(index) - 1, edge), np.arange(len(index) - 1)])
+        for edge, index in walks
+    ]
+    return ChartMesh(face, face.chart.flatten(uv), points, triangles, np.vstack(outline))
 
 
 def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwrapped) -> tuple[Array, np.ndarray]:

@@ -46,6 +46,7 @@ class Surface:
     """What all surfaces have. ``periods`` says after which step u or v comes round again, if it does."""
 
     kind = "freeform"
+    developable = False
     periods: tuple[float | None, float | None] = (None, None)
 
     @property
@@ -76,6 +77,7 @@ class Surface:
 class Plane(Surface):
     frame: Frame
     kind = "plane"
+    developable = True
 
     def evaluate(self, uv: Array) -> Array:
         return self.frame.origin + uv @ self.frame.axes[:2]
@@ -93,6 +95,7 @@ class Cylinder(Surface):
     frame: Frame
     radius: float
     kind = "cylinder"
+    developable = True
     periods = (TURN, None)
 
     def evaluate(self, uv: Array) -> Array:
@@ -117,6 +120,7 @@ class Cone(Surface):
     radius: float
     half_angle: float
     kind = "cone"
+    developable = True
     periods = (TURN, None)
 
     @property

@@ -11,6 +11,7 @@ from ..region import Region
 from .charts import Chart, PolarChart, Window, chart_of
 from .curves import Array, Curve, Ellipse, Line, parameters_within
 from .form import CUT, POLE, Coedge, Face
+from .mesh_surface import MeshSurface
 
 Loop = tuple[Coedge, ...]
 
@@ -51,6 +52,8 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     A face that closes on itself is cut at its own seam edge or, where ``seam_uv`` (2,) is given,
     through that point. Raises CannotBeDone for a face that is closed in both directions.
     """
+    if isinstance(face.surface, MeshSurface):  # cut open when it was read
+        return unwrap_plain(face)
     loops = face.loops
     seams = _seams(face)
     poles = [c.ends[0, 1] for loop in loops for c in loop if c.edge == POLE]

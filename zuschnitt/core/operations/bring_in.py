@@ -1,15 +1,14 @@
-"""Bring in: a form from a STEP file."""
+"""Bring in: a form from a STEP file or a mesh."""
 
 from __future__ import annotations
 
-import tempfile
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
+from ..files.form_file import ENDINGS, read_form
 from ..progress import Progress
 from .form_outcome import form_outcome
-from .registry import Outcome, file, operation
+from .registry import Outcome, choice, file, number, operation
 
 
 @operation(
@@ -18,20 +17,20 @@ from .registry import Outcome, file, operation
     stage="form",
     group="Get a form",
     gives="form",
-    takes="a STEP file",
+    takes="a STEP file or a mesh (STL, OBJ, PLY, 3MF)",
     makes="a form with faces one can pick",
 )
 @dataclass(frozen=True)
 class BringIn:
-    file: Any = file(".step", ".stp", hint="the STEP file of the part")
+    file: Any = file(*ENDINGS, hint="the file of the part: STEP, STL, OBJ, PLY or 3MF")
+    unit: Any = choice(
+        "auto",
+        {"auto": "its own unit", "mm": "mm", "cm": "cm", "m": "m", "in": "inches", "ft": "feet"},
+        "the unit of a mesh file; STEP says its own, and where a mesh does not, it is guessed and said",
+    )
+    crease: Any = number(30, "°", "how much a mesh must turn for a face to end there", above=0, high=180)
 
-    sentence = "Bring in {file}."
+    sentence = "Bring in {file}, in {unit}; a mesh has faces between creases of {crease}."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.kernel import read_step
-
-        # the kernel reads from a path only
-        with tempfile.TemporaryDirectory() as folder:
-            path = Path(folder) / "form.step"
-            path.write_bytes(self.file.content)
-            return form_outcome(read_step(path, self.file.name, progress))
+        return form_outcome(read_form(self.file.content, self.file.name, self.unit, self.crease, progress))

@@ -1,0 +1,88 @@
+"""Triangles from STL, OBJ, PLY and 3MF files."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from pathlib import PurePath
+
+import numpy as np
+
+from ..errors import Refused
+from ..form.curves import Array
+
+ENDINGS = (".stl", ".obj", ".ply", ".3mf")
+UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
+NAMES = {"millimeter": "mm", "millimeters": "mm", "centimeter": "cm", "meter": "m", "inch": "in", "foot": "ft"}
+MICRON = "micron"
+SMALL = 5.0
+"""A form of fewer units than this across is taken for one in metres."""
+
+
+@dataclass(frozen=True)
+class Triangles:
+    """``points`` (n, 3) in mm and ``triangles`` (t, 3) as the file has them; ``body`` (t,) numbers ``bodies``."""
+
+    points: Array
+    triangles: np.ndarray
+    body: np.ndarray
+    bodies: tuple[str, ...]
+    unit: str
+    messages: tuple[str, ...] = ()
+
+
+def read_triangles(content: bytes, name: str, unit: str = "auto") -> Triangles:
+    """Reads a mesh file; ``unit`` is mm, cm, m, in, ft, or auto: the file's own, or else guessed and said.
+
+    Raises Refused for a file that is empty, damaged or holds no triangles.
+    """
+    ending = PurePath(name).suffix.lower()
+    if ending not in ENDINGS:
+        raise Refused(f"{name} is no mesh file; {', '.join(e[1:].upper() for e in ENDINGS)} can be read.")
+    if not content.strip():
+        raise Refused(f"{name} is empty, so there is no form in it; export it again.")
+    parts, own_unit = _parts(content, name, ending)
+    points = np.vstack([p for p, _, _ in parts])
+    offsets = np.cumsum([0, *(len(p) for p, _, _ in parts)])
+    triangles = np.vstack([t + o for (_, t, _), o in zip(parts, offsets, strict=False)])
+    body = np.repeat(np.arange(len(parts)), [len(t) for _, t, _ in parts])
+    if not np.isfinite(points).all():
+        raise Refused(f"{name} has numbers that are not finite; export it again.")
+    messages: tuple[str, ...] = ()
+    if unit == "auto":
+        unit, messages = _guessed(points, own_unit, name)
+    factor = 0.001 if unit == MICRON else UNITS[unit]
+    return Triangles(points * factor, triangles, body, tuple(n for _, _, n in parts), unit, messages)
+
+
+def _parts(content: bytes, name: str, ending: str) -> tuple[list[tuple[Array, np.ndarray, str]], str | None]:
+    """Points, triangles and name of each mesh in the file, and its unit if it says one."""
+    import trimesh
+
+    try:
+        scene = trimesh.load_scene(io.BytesIO(content), file_type=ending[1:], process=False)
+        meshes = [m for m in scene.dump() if isinstance(m, trimesh.Trimesh) and len(m.faces)]
+    except Exception as error:  # the reader lets through whatever goes wrong inside it
+        raise Refused(f"{name} cannot be read as {ending[1:].upper()}: it is damaged; export it again.") from error
+    if not meshes:
+        raise Refused(f"{name} holds no triangles; export the form as a mesh.")
+    parts = []
+    for i, mesh in enumerate(meshes):
+        faces = np.asarray(mesh.faces, np.int64)
+        if faces.min() < 0 or faces.max() >= len(mesh.vertices):
+            raise Refused(f"{name} has triangles that name points it does not hold; export it again.")
+        own = mesh.metadata.get("name") if ending == ".3mf" or len(meshes) > 1 else None
+        parts.append((np.asarray(mesh.vertices, float), faces, str(own or f"body {i + 1}")))
+    unit = meshes[0].units if ending == ".3mf" else None
+    return parts, unit
+
+
+def _guessed(points: Array, own: str | None, name: str) -> tuple[str, tuple[str, ...]]:
+    if own is not None:
+        return NAMES.get(own, own if own in (*UNITS, MICRON) else "mm"), ()
+    across = float((points.max(axis=0) - points.min(axis=0)).max())
+    unit = "m" if across < SMALL else "mm"
+    return unit, (
+        f"{name} does not say its unit; it is {across:.4g} units across and was taken to be in {unit}. "
+        "Say another unit where that is wrong.",
+    )

@@ -1,0 +1,1 @@
+"""Triangles laid flat. Knows triangles only, nothing of faces or forms."""

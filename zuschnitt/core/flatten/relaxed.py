@@ -1,0 +1,158 @@
+"""Relaxed development: the flat of a doubly curved mesh with the least distortion of lengths.
+
+From a start without flips (``starts.py``), local/global steps on the isometric energy (Liu et al.,
+A local/global approach to mesh parameterization, 2008), with a step length that never lets a triangle
+flip (Smith and Schaefer, Bijective parameterization with free boundaries, 2015, section 3.3) and
+Anderson acceleration (Peng et al., Anderson acceleration for geometry optimization, 2018).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import sparse
+from scipy.sparse.linalg import splu
+
+from ..form.curves import Array
+from ..progress import SILENT, Progress
+from ..triangles import signed_double_areas
+from .metric import Metric
+from .starts import embedded
+
+WINDOW = 5
+"""How many earlier steps Anderson acceleration looks back on."""
+
+
+def _rotations(jacobians: Array) -> Array:
+    cosine = jacobians[:, 0, 0] + jacobians[:, 1, 1]
+    sine = jacobians[:, 1, 0] - jacobians[:, 0, 1]
+    size = np.maximum(np.hypot(cosine, sine), 1e-300)
+    cosine, sine = cosine / size, sine / size
+    return np.stack([np.stack([cosine, -sine], 1), np.stack([sine, cosine], 1)], axis=1)
+
+
+@dataclass(frozen=True)
+class Relaxed:
+    """``points_blank`` (n, 2), the isometric ``energy`` reached, and the steps it took."""
+
+    points_blank: Array
+    energy: float
+    steps: int
+
+
+def relax(
+    points_form: Array,
+    triangles: np.ndarray,
+    start: Array | None = None,
+    most_steps: int = 300,
+    settled: float = 1e-6,
+    goal: float | None = None,
+    progress: Progress = SILENT,
+) -> Relaxed:
+    """Develops a mesh that is one connected sheet with a boundary.
+
+    ``points_form`` (n, 3) in mm; ``triangles`` (t, 3) anticlockwise seen from outside; ``start`` (n, 2)
+    an embedding without flips, if one is known. Stops when a step gains less than ``settled`` of the
+    energy, at ``most_steps``, or once the energy is not above ``goal``.
+    Raises CannotBeDone for a closed mesh.
+    """
+    metric = Metric.of(points_form, triangles)
+    laplacian = metric.laplacian()
+    if start is None or (signed_double_areas(start, triangles) <= 0).any():
+        progress.step(0.0, "looking for a start")
+        start = embedded(points_form, triangles, metric, laplacian)
+    progress.step(0.2, "factorising")
+    solve = _pinned(laplacian)
+    areas = metric.areas[:, None]
+
+    def local_global(points: Array) -> tuple[Array, float]:
+        jacobians = metric.jacobians(points)
+        rotations = _rotations(jacobians)
+        energy = float((metric.areas * ((jacobians - rotations) ** 2).sum(axis=(1, 2))).sum())
+        moved = solve(
+            metric.gradient_x.T @ (areas * rotations[:, :, 0]) + metric.gradient_y.T @ (areas * rotations[:, :, 1])
+        )
+        return moved + (points.mean(axis=0) - moved.mean(axis=0)), energy
+
+    points = _balanced(metric, start)
+    target, energy = local_global(points)
+    history: list[tuple[Array, Array]] = []
+    steps = 0
+    for steps in range(1, most_steps + 1):
+        proposal = _accelerated(history, points, target)
+        moved = points + _longest_step(points, proposal - points, triangles) * (proposal - points)
+        new_target, new_energy = local_global(moved)
+        if not new_energy <= energy:  # the accelerated step was too bold: the plain one always gains
+            history.clear()
+            moved = points + _longest_step(points, target - points, triangles) * (target - points)
+            new_target, new_energy = local_global(moved)
+        gained = energy - new_energy
+        points, target, energy = moved, new_target, new_energy
+        progress.step(0.3 + 0.7 * steps / (steps + 15), "relaxing")
+        if goal is not None and energy <= goal:
+            break
+        if gained <= settled * energy or energy <= 1e-13 * metric.areas.sum():
+            break
+    return Relaxed(points, energy, steps)
+
+
+def _accelerated(history: list[tuple[Array, Array]], points: Array, target: Array) -> Array:
+    """Anderson's mix of the last steps; ``history`` holds (residual, target) of each."""
+    history.append((target - points, target))
+    del history[: -WINDOW - 1]
+    if len(history) < 2:
+        return target
+    residuals = np.stack([residual.ravel() for residual, _ in history])
+    targets = np.stack([earlier.ravel() for _, earlier in history])
+    change = residuals[-1] - residuals[:-1]
+    gram = change @ change.T
+    gram[np.diag_indices_from(gram)] *= 1 + 1e-10
+    try:
+        mix = np.linalg.solve(gram, change @ residuals[-1])
+    except np.linalg.LinAlgError:
+        return target
+    return (targets[-1] - mix @ (targets[-1] - targets[:-1])).reshape(points.shape)
+
+
+def _longest_step(points: Array, direction: Array, triangles: np.ndarray) -> float:
+    """The longest step, at most 1, along ``direction`` after which no triangle is flipped."""
+    p, d = points[triangles], direction[triangles]
+    e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    f1, f2 = d[:, 1] - d[:, 0], d[:, 2] - d[:, 0]
+    # twice the area along the step is c + b t + a t²
+    a = f1[:, 0] * f2[:, 1] - f1[:, 1] * f2[:, 0]
+    b = e1[:, 0] * f2[:, 1] - e1[:, 1] * f2[:, 0] + f1[:, 0] * e2[:, 1] - f1[:, 1] * e2[:, 0]
+    c = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
+    risk = np.nonzero(c - np.abs(b) - np.abs(a) <= 0)[0]
+    if not len(risk):
+        return 1.0
+    a, b, c = a[risk], b[risk], c[risk]
+    root = np.sqrt(np.maximum(b * b - 4 * a * c, 0))
+    # 2 c / (-b ± root) are both roots, without cancellation; c > 0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        candidates = np.stack([2 * c / (-b + root), 2 * c / (-b - root)])
+    real = (b * b >= 4 * a * c) & np.isfinite(candidates) & (candidates > 0)
+    first = np.where(real, candidates, np.inf).min()
+    return min(1.0, 0.9 * float(first))
+
+
+def _pinned(matrix: sparse.csc_matrix):
+    """A solver for a Laplacian: its null space is removed by holding the first point."""
+    factor = splu(
+        matrix[1:, 1:].tocsc(),
+        permc_spec="MMD_AT_PLUS_A",
+        diag_pivot_thresh=0.0,
+        options={"SymmetricMode": True},
+    )
+
+    def solve(right: Array) -> Array:
+        return np.vstack([np.zeros((1, right.shape[1])), factor.solve(right[1:])])
+
+    return solve
+
+
+def _balanced(metric: Metric, points: Array) -> Array:
+    """Scaled so that the blank has the area of the form."""
+    area = signed_double_areas(points, metric.triangles).sum() / 2
+    return (points - points.mean(axis=0)) * np.sqrt(metric.areas.sum() / area)
