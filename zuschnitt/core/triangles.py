@@ -31,9 +31,10 @@ def signed_double_areas(points: Array, triangles: np.ndarray) -> Array:
 def boundary_rings(triangles: np.ndarray) -> list[np.ndarray]:
     """Rings of point numbers round the triangles, each anticlockwise about the material."""
     edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    span = int(triangles.max()) + 1
-    one_way = edges[:, 0] * span + edges[:, 1]
-    outer = edges[~np.isin(one_way, edges[:, 1] * span + edges[:, 0])]
+    keys = edges.min(axis=1).astype(np.int64) * (int(triangles.max()) + 1) + edges.max(axis=1)
+    order = np.argsort(keys, kind="stable")
+    differs = np.r_[True, np.diff(keys[order]) > 0, True]
+    outer = edges[order[differs[1:] & differs[:-1]]]
     after: dict[int, list[int]] = {}
     for a, b in outer.tolist():
         after.setdefault(a, []).append(b)

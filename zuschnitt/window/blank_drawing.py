@@ -63,6 +63,12 @@ class BlankDrawing:
             points = view.to_pixels(fold.flattened(0.05))
             painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points]))
 
+    def marks(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
+        """What is written on the pieces."""
+        if blank.marks:
+            path = view.transform.map(self._path("marks", blank, blank.marks))
+            painter.fillPath(path, QColor(theme().ink))
+
     def artwork(
         self, painter: QPainter, view: PaperView, blank: Blank, artwork: Artwork, slot: int, motion: Motion | None
     ) -> None:

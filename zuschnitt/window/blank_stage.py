@@ -107,6 +107,7 @@ class BlankStage(Stage):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._drawing.outline(painter, self.view, blank, self.mode, bool(self.warning))
         self._drawing.folds(painter, self.view, blank)
+        self._drawing.marks(painter, self.view, blank)
         self._marks(painter, blank)
         self._drawing.dimension(painter, self.view, blank)
         origin = self.view.to_pixels(np.zeros((1, 2)))[0]

@@ -52,8 +52,20 @@ class StretchMesh:
 
 
 @dataclass(frozen=True)
+class OutlineSide:
+    """A part of the outline as a polyline ``points`` (n, 2); both sides of a join have the same ``label``."""
+
+    face: int
+    label: str
+    points: Array
+
+
+@dataclass(frozen=True)
 class Flat:
-    """Faces laid flat, before they are held: contours, correspondence, area in mm², outline in mm."""
+    """Faces laid flat, before they are held: contours, correspondence, area in mm², outline in mm.
+
+    ``crowded`` counts the tabs that had no room.
+    """
 
     outline: tuple[Contour, ...]
     folds: tuple[Contour, ...]
@@ -62,6 +74,8 @@ class Flat:
     outline_length: float
     pieces: int
     mesh: StretchMesh | None = None
+    sides: tuple[OutlineSide, ...] = ()
+    crowded: int = 0
 
     def moved(self, motion: Rigid) -> Flat:
         """Laid elsewhere in its plane."""
@@ -71,6 +85,7 @@ class Flat:
             folds=moved_contours(self.folds, motion),
             correspondence=self.correspondence.moved(motion),
             mesh=self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank)),
+            sides=tuple(replace(side, points=motion.apply(side.points)) for side in self.sides),
         )
 
 
@@ -85,7 +100,8 @@ class Blank(Lazy):
 
     ``way`` is the way taken, never "auto". ``hold_form`` is the hold point on the form, ``along_form`` the
     direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks
-    at the outer side. ``seams_form`` are polylines (n, 3) where closed faces were cut open.
+    at the outer side. ``marks`` are written on it, on layer TEXT. ``seams_form`` are polylines (n, 3)
+    where closed faces were cut open.
     """
 
     way: str
@@ -101,6 +117,8 @@ class Blank(Lazy):
     messages: tuple[str, ...] = ()
     seams_form: tuple[Array, ...] = ()
     verdict: Verdict | None = None
+    sides: tuple[OutlineSide, ...] = ()
+    marks: tuple[Contour, ...] = ()
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -129,4 +147,6 @@ class Blank(Lazy):
             folds=moved_contours(self.folds, motion),
             correspondence=self.correspondence.moved(motion),
             mesh=mesh,
+            sides=tuple(replace(side, points=motion.apply(side.points)) for side in self.sides),
+            marks=moved_contours(self.marks, motion),
         )

@@ -3,40 +3,38 @@
 from __future__ import annotations
 
 import heapq
+from collections.abc import Collection
 
 import numpy as np
 import shapely
 
 from ..correspondence import Rigid
-from ..errors import CannotBeDone
 from ..form.form import Coedge, Edge, Form
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import JOIN
 from .blank import Flat
-from .laying import LaidFace, Place, flat_of, laid_face, outline_walks, rigid_leaves, spread
+from .laying import LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
 from .outline import contour
+from .tabs import Tabs
 
 
-def refuse_doubly_curved(form: Form, numbers) -> None:
-    """Raises CannotBeDone where one of the faces cannot be developed exactly."""
-    curved = [n for n in numbers if not form.face(n).developable]
-    if curved:
-        kinds = {"sphere": "part of a sphere", "torus": "part of a torus"}
-        kind = kinds.get(form.face(curved[0]).kind, "a free form")
-        more = f" (and {len(curved) - 1} more)" if len(curved) > 1 else ""
-        raise CannotBeDone(
-            f"Face {curved[0]}{more} is {kind} and curves both ways, so it has no exact development; "
-            "develop it the relaxed way, which says how much it stretches.",
-            faces=curved,
-        )
+def lay_exact(
+    form: Form,
+    unwrapped: dict[int, Unwrapped],
+    first: int,
+    cuts: Collection[int] = (),
+    apart: bool = False,
+    tabs: Tabs | None = None,
+    progress: Progress = SILENT,
+) -> Flat:
+    """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree.
 
-
-def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress: Progress = SILENT) -> Flat:
-    """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree."""
+    Edges whose numbers are in ``cuts`` are not joined; with ``apart``, each face is a piece of its own.
+    """
     numbers = [first, *(n for n in unwrapped if n != first)]
     flats = [laid_face(unwrapped[n]) for n in numbers]
-    partners = _partners(flats)
+    partners = {} if apart else _partners(flats, {number - 1 for number in cuts})
     pieces = 0
     for i in range(len(flats)):
         if flats[i].piece < 0:
@@ -44,16 +42,16 @@ def lay_exact(form: Form, unwrapped: dict[int, Unwrapped], first: int, progress:
             _grow(form, flats, partners, i, pieces)
             pieces += 1
     spread(flats, pieces)
-    return flat_of(outline_walks(flats), _folds(form, flats), rigid_leaves(flats), pieces)
+    return flat_of(outline_sides(flats), _folds(form, flats), rigid_leaves(flats), pieces, tabs=tabs)
 
 
-def _partners(flats: list[LaidFace]) -> dict[Place, Place]:
+def _partners(flats: list[LaidFace], cuts: Collection[int]) -> dict[Place, Place]:
     """Coedges of two different faces that walk along the same part of the same edge."""
     by_edge: dict[int, list[Place]] = {}
     for i, flat in enumerate(flats):
         for k, loop in enumerate(flat.loops):
             for j, coedge in enumerate(loop):
-                if coedge.edge >= 0:
+                if coedge.edge >= 0 and coedge.edge not in cuts:
                     by_edge.setdefault(coedge.edge, []).append((i, k, j))
     pairs: dict[Place, Place] = {}
     for places in by_edge.values():

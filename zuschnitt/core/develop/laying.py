@@ -12,11 +12,12 @@ import shapely
 from ..contour import Contour
 from ..correspondence import STILL, Correspondence, Leaf, Rigid, RigidLeaf
 from ..form.curves import Array, Spline
-from ..form.form import Coedge
+from ..form.form import CUT, Coedge
 from ..form.unwrapped import Unwrapped
 from ..tolerances import OUTLINE
-from .blank import Flat, StretchMesh
-from .outline import Walk, contour, enclosed_area, total_length
+from .blank import Flat, OutlineSide, StretchMesh
+from .outline import Side, Walk, contour, enclosed_area, total_length
+from .tabs import Tabs, tabbed
 
 GAP = 10.0
 """Between the pieces of a blank, in mm."""
@@ -101,27 +102,38 @@ def rigid_leaves(flats: list[LaidFace]) -> tuple[RigidLeaf, ...]:
     )
 
 
-def outline_walks(flats: list[LaidFace]) -> list[list[Walk]]:
-    """The closed chains of walks round what was laid."""
-    return [[w for i, k, j in chain for w in flats[i].walks(flats[i].loops[k][j])] for chain in _outline_chains(flats)]
+def outline_sides(flats: list[LaidFace]) -> list[list[Side]]:
+    """The closed chains of sides round what was laid."""
+    return [[_side(flats[i], flats[i].loops[k][j]) for i, k, j in chain] for chain in _outline_chains(flats)]
+
+
+def _side(flat: LaidFace, coedge: Coedge) -> Side:
+    face = flat.unwrapped.face.number
+    edge = coedge.edge + 1 if coedge.edge >= 0 else -face if coedge.edge == CUT else 0
+    return Side(face, edge, flat.walks(coedge))
 
 
 def flat_of(
-    walks: list[list[Walk]],
+    chains: list[list[Side]],
     folds: Iterable[Contour],
     leaves: Iterable[Leaf],
     pieces: int,
     mesh: StretchMesh | None = None,
+    tabs: Tabs | None = None,
 ) -> Flat:
-    """The flat inside closed chains of walks: its contours, its area and the length of its outline."""
+    """The flat inside closed chains of sides: its contours, its area and the length of its outline, without tabs."""
+    walks = [[walk for side in chain for walk in side.walks] for chain in chains]
+    outline, tab_folds, crowded = (walks, [], 0) if tabs is None else tabbed(chains, tabs)
     return Flat(
-        tuple(contour(chain) for chain in walks),
-        tuple(folds),
+        tuple(contour(chain) for chain in outline),
+        (*folds, *tab_folds),
         Correspondence(tuple(leaves)),
         sum(enclosed_area(chain) for chain in walks),
         sum(total_length(chain) for chain in walks),
         pieces,
         mesh,
+        tuple(OutlineSide(side.face, side.label, side.points()) for chain in chains for side in chain if side.edge),
+        crowded,
     )
 
 
@@ -140,6 +152,8 @@ def beside(flats: Sequence[Flat]) -> Flat:
         sum(flat.outline_length for flat in laid),
         sum(flat.pieces for flat in laid),
         joined_meshes(meshes) if meshes else None,
+        tuple(side for flat in laid for side in flat.sides),
+        sum(flat.crowded for flat in laid),
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +13,34 @@ from ..tolerances import OUTLINE
 
 Walk = tuple[Callable[[Array], Array], float, float]
 """A curve on the blank by its parameter, and the parameters where it starts and ends."""
+
+
+@dataclass(frozen=True)
+class Side:
+    """A part of the outline along one edge of the form, walked with the material on its left.
+
+    ``edge`` is the edge's number, or minus the face's number where the face was cut open, or 0.
+    """
+
+    face: int
+    edge: int
+    walks: list[Walk]
+
+    @property
+    def label(self) -> str:
+        """What both sides of a join have in common."""
+        return side_label(self.edge)
+
+    def points(self) -> Array:
+        """A polyline (n, 2) along it."""
+        parts = [curve(parameters_within(curve, a, b, 0.05)) for curve, a, b in self.walks]
+        return np.vstack([*(part[:-1] for part in parts), parts[-1][-1:]])
+
+
+def side_label(edge: int) -> str:
+    text = "" if edge == 0 else str(edge) if edge > 0 else f"{-edge}s"
+    return f"{text}." if text and set(text) <= set("0689") else text  # as 6 and 9 can be read either way up
+
 
 SHAPE = 1e-8
 """A walk is a line or an arc where it keeps to it within this part of its size."""

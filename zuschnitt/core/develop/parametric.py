@@ -7,17 +7,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..contour import Contour
-from ..correspondence import RigidLeaf
+from ..correspondence import Correspondence, RigidLeaf
 from ..form.charts import Chart, ScaledChart, orientation
 from ..form.curves import Array
 from ..form.form import Face, Form
-from ..form.meshing import chart_meshes
 from ..form.surfaces import Fitted
 from ..form.unwrapped import Unwrapped, plain_box, plain_window
 from ..progress import SILENT, Progress
 from .blank import Flat
-from .laying import flat_of, laid_face, outline_walks, rigid_leaves, spread
-from .sheet import stretch_mesh, triangle_size
+from .laying import flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .measuring import measured
 
 TABLE = 2001
 """Entries of the tables of arc lengths; between them parameters are spread evenly."""
@@ -94,23 +93,10 @@ def lay_parametric(
         flat.piece = piece
     spread(flats, len(flats))
     leaves = rigid_leaves(flats)
-    h = triangle_size(form.area(numbers), edge_length)
-    meshes = chart_meshes(form, unwrapped, [h] * len(unwrapped), sag=h, progress=progress)
-    points_blank = [leaf.chart_to_blank(mesh.points_chart) for leaf, mesh in zip(leaves, meshes, strict=True)]
-    offsets = np.cumsum([0, *(len(p) for p in points_blank)])
-    triangles = np.vstack([m.triangles + o for m, o in zip(meshes, offsets, strict=False)])
-    blank, points = np.vstack(points_blank), np.vstack([m.points_form for m in meshes])
-    mesh = stretch_mesh(points, triangles[_with_area(points, triangles)], blank)
+    by_number = {face.face.number: face for face in unwrapped}
+    mesh = measured(form, by_number, Correspondence(leaves), by_number, edge_length, progress)
     whole = [_whole(f.unwrapped, leaf) for f, leaf in zip(flats, leaves, strict=True)]
-    return flat_of(outline_walks(flats), whole, leaves, len(flats), mesh)
-
-
-def _with_area(points: Array, triangles: np.ndarray) -> np.ndarray:
-    """Leaves out triangles that shrink to a line at a pole."""
-    a, b, c = (points[triangles[:, k]] for k in range(3))
-    double = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-    longest = np.maximum(np.linalg.norm(b - a, axis=1), np.linalg.norm(c - a, axis=1))
-    return (double > 1e-6 * longest**2) & (np.linalg.norm(b - a, axis=1) > 1e-9)
+    return flat_of(outline_sides(flats), whole, leaves, len(flats), mesh)
 
 
 def _whole(face: Unwrapped, leaf: RigidLeaf) -> Contour:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -16,7 +16,7 @@ from ..errors import CannotBeDone
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
 from ..form.curves import Array
-from ..form.form import Form
+from ..form.form import CUT, Form
 from ..form.meshing import ChartMesh, chart_meshes
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
@@ -24,7 +24,8 @@ from ..tolerances import OUTLINE
 from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
 from .laying import flat_of, side_by_side
-from .outline import Walk
+from .outline import Side, Walk
+from .tabs import Tabs
 
 MOST_TRIANGLES = 2_000_000
 EQUILATERAL = 0.433
@@ -65,14 +66,19 @@ def lay_relaxed(
     unwrapped: dict[int, Unwrapped],
     first: int,
     edge_length: float | None = None,
+    cuts: Collection[int] = (),
+    tabs: Tabs | None = None,
     progress: Progress = SILENT,
 ) -> Flat:
-    """Relaxes the faces flat together; sheets that do not hang together become pieces."""
+    """Relaxes the faces flat together; sheets that do not hang together become pieces.
+
+    Along edges whose numbers are in ``cuts`` the faces are not joined.
+    """
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
     faces = list(unwrapped.values())
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4)
-    welded = weld(meshes)
+    welded = weld(meshes, {number - 1 for number in cuts})
     pieces = _connected(welded)
     start = _known_start(meshes, welded)
     blank = np.zeros((len(welded.points_form), 2))
@@ -100,15 +106,15 @@ def lay_relaxed(
         for m, n in zip(meshes, welded.numbers, strict=True)
     )
     mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
-    return flat_of(_outline_walks(meshes, welded, blank), (), leaves, len(ordered), mesh)
+    return flat_of(_outline_sides(meshes, welded, blank), (), leaves, len(ordered), mesh, tabs)
 
 
 def _index(faces: Sequence[Unwrapped], number: int) -> int:
     return next(i for i, face in enumerate(faces) if face.face.number == number)
 
 
-def weld(meshes: Sequence[ChartMesh]) -> Welded:
-    """Joins the meshes along edges that two of the faces share; a seam within one face stays open."""
+def weld(meshes: Sequence[ChartMesh], cuts: Collection[int] = ()) -> Welded:
+    """Joins the meshes along edges that two of the faces share; a seam within one face, and ``cuts``, stay open."""
     offsets = np.cumsum([0, *(len(m.points_form) for m in meshes)])
     every = np.vstack([m.points_form for m in meshes])
     parent = np.arange(len(every))
@@ -122,7 +128,7 @@ def weld(meshes: Sequence[ChartMesh]) -> Welded:
     spans: dict[tuple[int, int], list[tuple[int, int, int]]] = {}
     for i, mesh in enumerate(meshes):
         for low, high, edge, sample in mesh.outline.tolist():
-            if edge >= 0:
+            if edge >= 0 and edge not in cuts:
                 spans.setdefault((edge, sample), []).append((i, offsets[i] + low, offsets[i] + high))
     for met in spans.values():
         if len(met) == 2 and met[0][0] != met[1][0]:
@@ -170,26 +176,31 @@ def _known_start(meshes: Sequence[ChartMesh], welded: Welded) -> Array | None:
     return start if good else None
 
 
-def _outline_walks(meshes: Sequence[ChartMesh], welded: Welded, blank: Array) -> list[list[Walk]]:
+def _outline_sides(meshes: Sequence[ChartMesh], welded: Welded, blank: Array) -> list[list[Side]]:
     """The outline of the blank: smooth curves through the points along each edge of the form."""
     edge_of: dict[tuple[int, int], int] = {}
     for i, mesh in enumerate(meshes):
         for low, high, edge, _ in mesh.outline.tolist():
             a, b = sorted((int(welded.numbers[i][low]), int(welded.numbers[i][high])))
             edge_of[a, b] = edge * len(meshes) + i
-    chains = []
+    chains: list[list[Side]] = []
     for ring in boundary_rings(welded.triangles):
         spans = list(zip(ring.tolist(), np.roll(ring, -1).tolist(), strict=True))
         edges = [edge_of.get((min(span), max(span)), -1) for span in spans]
         turns = [i for i in range(len(edges)) if edges[i] != edges[i - 1]]
         if not turns:
             points = blank[np.r_[ring, ring[:1]]]
-            chains.append([_smooth(points, periodic=True)])
+            edge, face = divmod(edges[0], len(meshes))
+            side = Side(meshes[face].unwrapped.face.number, max(edge + 1, 0), [_smooth(points, periodic=True)])
+            chains.append([side])
             continue
         chain = []
         for start, end in zip(turns, [*turns[1:], turns[0] + len(ring)], strict=True):
             index = ring[np.arange(start, end + 1) % len(ring)]
-            chain.append(_smooth(blank[index]))
+            edge, face = divmod(edges[start], len(meshes))
+            number = meshes[face].unwrapped.face.number
+            named = edge + 1 if edge >= 0 else -number if edge == CUT else 0
+            chain.append(Side(number, named, [_smooth(blank[index])]))
         chains.append(chain)
     return chains
 

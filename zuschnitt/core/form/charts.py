@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from .curves import Array
+from .flats import FlatMap
 from .mesh_surface import MeshSurface
 from .surfaces import Cone, Cylinder, Plane, Sphere, Surface
 
@@ -111,6 +112,19 @@ class ScaledChart(Chart):
 
 
 @dataclass(frozen=True)
+class FlatChart(Chart):
+    """A face that was found to be developable, by its flat."""
+
+    flat: FlatMap = None  # type: ignore[assignment]
+
+    def _to_plane(self, uv: Array) -> Array:
+        return self.flat.to_plane(uv)
+
+    def _from_plane(self, xy: Array) -> Array:
+        return self.flat.from_plane(xy)
+
+
+@dataclass(frozen=True)
 class PolarChart(Chart):
     """Round a pole: ``v`` from the pole is the radius, ``u`` the angle (azimuthal equidistant)."""
 
@@ -179,8 +193,8 @@ def _mean_lengths(surface: Surface, box: Array) -> tuple[float, float]:
     return float(np.linalg.norm(du, axis=1).mean()), float(np.linalg.norm(dv, axis=1).mean())
 
 
-def orientation(chart: Chart, uv: Array) -> float:
+def orientation(chart: Chart, uv: Array, scale: float = 1.0) -> float:
     """+1 where the chart (unmirrored) turns as the parameters do, else -1."""
-    step = 1e-4 * np.eye(2)
+    step = 1e-4 * scale * np.eye(2)
     columns = chart._to_plane(uv + step) - chart._to_plane(uv - step)
     return float(np.sign(np.linalg.det(columns)) or 1)

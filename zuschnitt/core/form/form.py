@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import Refused
 from ..lazy import Lazy
 from .curves import Array, Curve, length, parameters_within
+from .flats import FlatMap
 from .surfaces import Surface
 
 
@@ -79,6 +80,7 @@ POLE, CUT = -1, -2
 class Face:
     """One face. ``loops`` go round it in its parameters, the material on their left.
 
+    ``flat`` is its development where it was found to have one without being of a type that always has.
     ``reversed`` tells that the outer side is not the side of du x dv. ``area`` is in mm².
     """
 
@@ -89,10 +91,11 @@ class Face:
     area: float
     neighbours: tuple[int, ...] = ()
     smooth: tuple[int, ...] = ()
+    flat: FlatMap | None = None
 
     @property
     def kind(self) -> str:
-        return self.surface.kind
+        return self.surface.kind if self.flat is None else "ruled"
 
     @property
     def radius(self) -> float | None:
@@ -100,7 +103,7 @@ class Face:
 
     @property
     def developable(self) -> bool:
-        return self.surface.developable
+        return self.surface.developable or self.flat is not None
 
     def outward(self, uv: Array) -> Array:
         """Unit normals (n, 3) towards the outer side."""
@@ -147,6 +150,13 @@ class Form(Lazy):
                 f"Face {number} was asked for, but the form has faces 1 to {len(self.faces)}; pick one of those."
             )
         return self.faces[number - 1]
+
+    def edge(self, number: int) -> Edge:
+        if not 1 <= number <= len(self.edges):
+            raise Refused(
+                f"Edge {number} was asked for, but the form has edges 1 to {len(self.edges)}; pick one of those."
+            )
+        return self.edges[number - 1]
 
     @cached_property
     def size(self) -> float:

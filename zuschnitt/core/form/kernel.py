@@ -41,6 +41,7 @@ from ..progress import SILENT, Progress
 from .area import face_area
 from .build import connected
 from .curves import Array, Curve, Ellipse, Line, Spline
+from .developable import with_flat
 from .form import POLE, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
 from .surfaces import (
@@ -165,7 +166,7 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
     extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
     if not np.isfinite(area) or area <= 1e-7 * max(extent, 1e-9) ** 2:
         raise Refused(f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number])
-    return replace(made, area=area)
+    return with_flat(replace(made, area=area))
 
 
 def _space_curves(face: Face, surface: Surface):

@@ -13,6 +13,7 @@ from ..errors import Refused
 from ..files.mesh_file import Triangles
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
+from ..flatten.starts import embedded
 from ..progress import SILENT, Progress
 from ..triangles import boundary_rings
 from .curves import Array, Line, Spline
@@ -241,7 +242,7 @@ def _charted(points: Array, triangles: np.ndarray) -> tuple[Array, bool]:
     Where the angles round every inner point sum up to a full turn, the face can be laid flat as it is.
     """
     if len(triangles) > CHARTED:
-        return relax(points, triangles, most_steps=0).points_blank, False
+        return embedded(points, triangles), False
     if np.abs(angle_defects(points, triangles)).max(initial=0.0) > ROUND:
         return relax(points, triangles, most_steps=12, settled=1e-3).points_blank, False
     flat = relax(points, triangles, most_steps=400, settled=1e-9).points_blank

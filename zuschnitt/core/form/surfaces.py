@@ -334,6 +334,10 @@ class SplineSurface(Lazy, Fitted):
     def breaks_u(self) -> Array:
         return self._patches[0][1:-1]
 
+    @property
+    def breaks_v(self) -> Array:
+        return self._patches[1][1:-1]
+
     def _seed_counts(self) -> tuple[int, int]:
         breaks_u, breaks_v, _ = self._patches
         return max(48, 4 * len(breaks_u)), max(48, 4 * len(breaks_v))

@@ -8,8 +8,9 @@ import numpy as np
 
 from ..errors import CannotBeDone
 from ..region import Region
-from .charts import Chart, PolarChart, Window, chart_of
+from .charts import Chart, FlatChart, PolarChart, Window, chart_of, orientation
 from .curves import Array, Curve, Ellipse, Line, parameters_within
+from .flats import FlatMap
 from .form import CUT, POLE, Coedge, Face
 from .mesh_surface import MeshSurface
 
@@ -54,6 +55,8 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     """
     if isinstance(face.surface, MeshSurface):  # cut open when it was read
         return unwrap_plain(face)
+    if face.flat is not None:
+        return flat_unwrapped(face, face.flat)
     loops = face.loops
     seams = _seams(face)
     poles = [c.ends[0, 1] for loop in loops for c in loop if c.edge == POLE]
@@ -81,6 +84,15 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     chart = chart_of(face.surface, face.reversed, box, (window[0], window[1]), pole_v)
     assert pole_v is None or isinstance(chart, PolarChart)
     return Unwrapped(face, chart, loops)
+
+
+def flat_unwrapped(face: Face, flat: FlatMap) -> Unwrapped:
+    """A face laid out by its flat, cut at its own seam where it has one."""
+    box = plain_box(face)
+    chart = FlatChart(face.surface, plain_window(face), flat=flat)
+    size = float((box[1] - box[0]).min())
+    mirror = orientation(chart, box.mean(axis=0), size) * (-1 if face.reversed else 1)
+    return Unwrapped(face, replace(chart, mirror=mirror), face.loops)
 
 
 def unwrap_plain(face: Face) -> Unwrapped:

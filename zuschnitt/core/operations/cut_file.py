@@ -47,7 +47,7 @@ class CutFile:
 
 def drawing(blank, marks) -> tuple[Contour, ...]:
     """Outline, folds and marks of a blank as contours by layer."""
-    contours = [*blank.outline, *blank.folds]
+    contours = [*blank.outline, *blank.folds, *blank.marks]
     for mark in marks:
         if isinstance(mark, Artwork):
             contours.extend(mark.contours)

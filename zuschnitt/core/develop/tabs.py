@@ -1,0 +1,115 @@
+"""Glue tabs on the edges that are to be joined: on one side of each, shortened where they would overlap."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+import shapely
+
+from ..contour import Contour
+from ..form.curves import Array
+from .outline import Side, Walk, contour
+
+SHARES = (1.0, 0.75, 0.5, 0.3)
+"""Parts of the width that are tried, until a tab has room."""
+STRAIGHT = 0.01
+"""A side that keeps to its chord within this part of its length gets one tab, a curved one a row of teeth."""
+
+
+@dataclass(frozen=True)
+class Tabs:
+    """``width`` in mm, ``angle`` of the ends in radians; ``owner`` says which face has the tab of each edge."""
+
+    width: float
+    angle: float
+    owner: Mapping[int, int]
+
+
+def tabbed(chains: Sequence[Sequence[Side]], tabs: Tabs) -> tuple[list[list[Walk]], list[Contour], int]:
+    """The outline's walks with the tabs, the lines at which the tabs fold, and how many tabs had no room."""
+    taken = shapely.union_all([shapely.Polygon(r) for r in _rings(chains)])
+    taken = taken.buffer(-0.02)
+    done: set[int] = set()
+    folds: list[Contour] = []
+    crowded = 0
+    outline = []
+    for chain in chains:
+        walks: list[Walk] = []
+        for side in chain:
+            if side.edge == 0 or side.edge in done or tabs.owner.get(side.edge) != side.face:
+                walks.extend(side.walks)
+                continue
+            points = side.points()
+            tab = _with_room(points, tabs, taken)
+            if tab is None:
+                crowded += 1
+                walks.extend(side.walks)
+                continue
+            done.add(side.edge)
+            taken = shapely.union(taken, _between(tab).buffer(-0.02))
+            walks.extend(_line(a, b) for a, b in pairwise(tab))
+            folds.append(contour(side.walks, "BEND_DOWN", f"tab {side.label}", closed=False))
+        outline.append(walks)
+    return outline, folds, crowded
+
+
+def _rings(chains: Sequence[Sequence[Side]]) -> list[Array]:
+    rings = [np.vstack([side.points()[:-1] for side in chain]) for chain in chains]
+    return [ring for ring in rings if len(ring) > 2]
+
+
+def _line(start: Array, end: Array) -> Walk:
+    return (lambda t: start + np.multiply.outer(np.asarray(t, float), end - start)), 0.0, 1.0
+
+
+def _with_room(points: Array, tabs: Tabs, taken: shapely.Geometry) -> Array | None:
+    """The widest tab (n, 2) along a side (m, 2) that lies clear of what is laid; None where there is none."""
+    for share in SHARES:
+        tab = _teeth(points, tabs.width * share, tabs.angle)
+        shape = _between(tab)
+        # a tooth's foot is the chord of a curved side, which may lie within the blank
+        foot = shapely.LineString(points).buffer(_sag(tab[::3], points) + 0.05)
+        if not shape.is_empty and shape.intersection(taken).difference(foot).area < 1e-3:
+            return tab
+    return None
+
+
+def _between(tab: Array) -> shapely.Geometry:
+    """What the teeth add to the side, or to their chords; empty where teeth would lie upon each other."""
+    teeth = [shapely.Polygon(tab[k : k + 4]) for k in range(0, len(tab) - 1, 3)]
+    whole = shapely.union_all(teeth)
+    return whole if whole.area > 0.9999 * sum(tooth.area for tooth in teeth) else shapely.Polygon()
+
+
+def _sag(feet: Array, points: Array) -> float:
+    """How far a side is from the chords between the feet of the teeth."""
+    return float(shapely.distance(shapely.LineString(feet), shapely.points(points)).max())
+
+
+def _teeth(points: Array, width: float, angle: float) -> Array:
+    """The tab's outline from the start of the side to its end: trapezia to the right of the walk."""
+    lengths = np.r_[0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))]
+    chord = points[-1] - points[0]
+    span = float(np.linalg.norm(chord))
+    count = 1
+    if span > 0:
+        normal = np.array([chord[1], -chord[0]]) / span
+        if np.abs((points - points[0]) @ normal).max() > STRAIGHT * span or lengths[-1] > 1.001 * span:
+            count = max(2, int(lengths[-1] / max(2.5 * width, 2.0)))
+    else:
+        count = max(3, int(lengths[-1] / max(2.5 * width, 2.0)))
+    at = np.linspace(0, lengths[-1], count + 1)
+    base = np.stack([np.interp(at, lengths, points[:, k]) for k in (0, 1)], axis=1)
+    result = [base[:1]]
+    for a, b in pairwise(base):
+        along = b - a
+        size = float(np.linalg.norm(along))
+        along = along / max(size, 1e-12)
+        out = np.array([along[1], -along[0]])
+        height = min(width, 0.42 * size * np.tan(angle))
+        inset = height / np.tan(angle)
+        result.append(np.array([a + inset * along + height * out, b - inset * along + height * out, b]))
+    return np.vstack(result)

@@ -1,0 +1,71 @@
+"""Which faces can be developed: found by laying them flat, not by their type."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from .curves import Array
+from .fitted_flat import fitted_flat, total_curvature
+from .flats import DEVELOPABLE, FlatMap, ruled_flat
+from .form import Face
+from .mesh_surface import MeshSurface
+from .surfaces import Extrusion, Fitted, SplineSurface
+from .unwrapped import plain_box
+
+ROUND = 5e-3
+"""A face with more total curvature than this, in radians, is not tried."""
+
+
+def with_flat(face: Face) -> Face:
+    """The face with its flat, where it is developable but of no type that is known to be."""
+    if face.surface.developable or isinstance(face.surface, MeshSurface) or not isinstance(face.surface, Fitted):
+        return face
+    flat = nearest_flat(face, ROUND)
+    return replace(face, flat=flat) if flat is not None and flat.error <= DEVELOPABLE else face
+
+
+def nearest_flat(face: Face, roundest: float = np.inf) -> FlatMap | None:
+    """The flat of a face that stretches least; None where its total curvature is above ``roundest`` radians."""
+    surface, box = face.surface, plain_box(face)
+    assert isinstance(surface, Fitted)
+    ruled = _by_rulings(surface, box)
+    if ruled is not None and (ruled.error <= DEVELOPABLE or np.isfinite(roundest)):
+        return ruled
+    breaks = _breaks(surface)
+    if total_curvature(surface, box) > roundest:
+        return None
+    return fitted_flat(surface, box, breaks)
+
+
+def _breaks(surface: Fitted) -> tuple[Array, Array]:
+    """Inner parameters where the surface is bent less than smoothly: the flat must have a knot there too."""
+    if not isinstance(surface, SplineSurface):
+        return np.zeros(0), np.zeros(0)
+    return _rough(surface.knots_u, surface.degree_u), _rough(surface.knots_v, surface.degree_v)
+
+
+def _rough(knots: Array, degree: int) -> Array:
+    values, times = np.unique(knots[degree + 1 : -degree - 1], return_counts=True)
+    return values[degree - times <= 2]
+
+
+def _by_rulings(surface: Fitted, box: Array) -> FlatMap | None:
+    """Where isolines of the parameters are straight and evenly run through, they are the rulings."""
+    if isinstance(surface, Extrusion):
+        inner = surface.breaks_u[(surface.breaks_u > box[0, 0]) & (surface.breaks_u < box[1, 0])]
+        return ruled_flat(surface, 0, np.r_[box[0, 0], inner, box[1, 0]], (box[0, 1], box[1, 1]))
+    if not isinstance(surface, SplineSurface):
+        return None
+    for axis, degree, knots, breaks in (
+        (0, surface.degree_v, surface.knots_v, surface.breaks_u),
+        (1, surface.degree_u, surface.knots_u, surface.breaks_v),
+    ):
+        weights = surface.weights
+        even = weights is None or np.ptp(weights, axis=1 - axis).max() < 1e-12
+        if degree == 1 and len(knots) == 4 and even:
+            inner = breaks[(breaks > box[0, axis]) & (breaks < box[1, axis])]
+            feet = np.r_[box[0, axis], inner, box[1, axis]]
+            return ruled_flat(surface, axis, feet, (float(knots[1]), float(knots[2])))
+    return None

@@ -1,0 +1,228 @@
+"""Any nearly developable face laid flat: a smooth map fitted so that it keeps lengths.
+
+The flat is a tensor spline over the parameters. Its Jacobian is driven to a rotation at Gauss points by
+Gauss-Newton steps; for a developable face the residual vanishes, and with it all error but that of the
+spline. What remains for other faces is how far they are from developable.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..lazy import Lazy
+from .curves import Array
+from .flats import FlatMap, stretches
+from .surfaces import Surface
+
+if TYPE_CHECKING:
+    from scipy.interpolate import NdBSpline
+    from scipy.sparse import csr_matrix
+
+DEGREE = 5
+SPANS = 14
+"""Spans of the spline along each parameter, at least."""
+STEPS = 40
+INSET = 0.02
+"""The start keeps this part of the box away from its sides, where a side may be a single point."""
+
+
+@dataclass(frozen=True)
+class SplineFlat(Lazy, FlatMap):
+    """``coefficients`` (nu, nv, 2) of a tensor spline of degree 5 over ``knots_u`` and ``knots_v``."""
+
+    knots_u: Array
+    knots_v: Array
+    coefficients: Array
+
+    @cached_property
+    def _spline(self) -> NdBSpline:
+        from scipy.interpolate import NdBSpline
+
+        return NdBSpline((self.knots_u, self.knots_v), self.coefficients, DEGREE)
+
+    @property
+    def _box(self) -> Array:
+        return np.array([[k[DEGREE], k[-DEGREE - 1]] for k in (self.knots_u, self.knots_v)]).T
+
+    def to_plane(self, uv: Array) -> Array:
+        return self._carried(np.asarray(uv, float))[0]
+
+    def _carried(self, uv: Array) -> tuple[Array, Array, Array]:
+        """Points and both tangents (n, 2); beyond the box along the tangents at its side."""
+        low, high = self._box
+        within = np.clip(uv, low, high)
+        value = self._spline(within)
+        du, dv = self._spline(within, nu=(1, 0)), self._spline(within, nu=(0, 1))
+        beyond = uv - within
+        return value + beyond[:, :1] * du + beyond[:, 1:] * dv, du, dv
+
+    @cached_property
+    def _seeds(self):
+        from scipy.spatial import cKDTree
+
+        low, high = self._box
+        grid = np.stack(np.meshgrid(*np.linspace(low, high, 65).T, indexing="ij"), axis=-1).reshape(-1, 2)
+        return cKDTree(self._carried(grid)[0]), grid
+
+    def from_plane(self, xy: Array) -> Array:
+        tree, grid = self._seeds
+        uv = grid[tree.query(xy)[1]]
+        low, high = self._box
+        for _ in range(25):
+            here, du, dv = self._carried(uv)
+            gap = xy - here
+            det = du[:, 0] * dv[:, 1] - du[:, 1] * dv[:, 0]
+            det = np.where(np.abs(det) < 1e-14, np.inf, det)
+            step = np.stack([
+                (gap[:, 0] * dv[:, 1] - gap[:, 1] * dv[:, 0]) / det,
+                (du[:, 0] * gap[:, 1] - du[:, 1] * gap[:, 0]) / det,
+            ], axis=1)  # fmt: skip
+            uv = uv + np.clip(step, (low - high) / 8, (high - low) / 8)
+            if np.abs(step / (high - low)).max(initial=0.0) < 1e-14:
+                break
+        return uv
+
+
+def total_curvature(surface: Surface, box: Array) -> float:
+    """The integral of the absolute Gauss curvature over a box of parameters, in radians."""
+    low, high = box
+    width = high - low
+    grid = low + width * (np.stack(np.meshgrid(*2 * [np.arange(16)], indexing="ij"), -1).reshape(-1, 2) + 0.5) / 16
+    normal = surface.normals(grid)
+    along, across = (surface.normals(grid + h) - surface.normals(grid - h) for h in np.diag(width) * 1e-4)
+    turned = (np.cross(along, across) * normal).sum(axis=1)
+    return float(np.abs(turned).sum() / (2e-4) ** 2 / 256)
+
+
+def fitted_flat(surface: Surface, box: Array, breaks: tuple[Array, Array] = (np.zeros(0), np.zeros(0))) -> SplineFlat:
+    """The flat of a surface over ``box`` ((2, 2): low, high) that keeps lengths as well as can be.
+
+    ``breaks`` are inner parameters in u and v where the surface is less smooth.
+    """
+    from scipy.sparse import diags, hstack, identity, kron, vstack
+    from scipy.sparse.linalg import splu
+
+    axes = [_axis(box[0, k], box[1, k], breaks[k]) for k in (0, 1)]
+    (knots_u, u, weight_u, value_u, slope_u), (knots_v, v, weight_v, value_v, slope_v) = axes
+    uv = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
+    du, dv = surface.derivatives(uv)
+    e = np.linalg.norm(du, axis=1)
+    x = du / np.maximum(e, 1e-300)[:, None]
+    f = (dv * x).sum(axis=1)
+    g = np.linalg.norm(dv - f[:, None] * x, axis=1)
+    tiny = 1e-9 * max(e.max(), g.max())
+    weight = np.sqrt(np.outer(weight_u, weight_v).ravel() * e * g)
+    weight[(e < tiny) | (g < tiny)] = 0.0
+    e, g = np.maximum(e, tiny), np.maximum(g, tiny)
+    tie = _collapsed(surface, box, value_u.shape[1], value_v.shape[1])
+    along_u = kron(slope_u, value_v).tocsr() @ tie
+    along_v = kron(value_u, slope_v).tocsr() @ tie
+    first = (diags(weight / e) @ along_u).tocsr()
+    second = (diags(weight / g) @ (along_v - diags(f / e) @ along_u)).tocsr()
+    free = np.asarray(tie.sum(axis=0)).ravel()
+    c = (tie.T @ _start(surface, box, knots_u, knots_v)) / free[:, None]
+    held = int(weight.argmax())
+    for _ in range(STEPS):
+        j0, j1 = first @ c, second @ c  # columns of the Jacobian on the face, weighted
+        cosine, sine = j0[:, 0] + j1[:, 1], j0[:, 1] - j1[:, 0]
+        size = np.maximum(np.hypot(cosine, sine), 1e-300)
+        cosine, sine = cosine / size, sine / size
+        # R^T J - I in its symmetric part: the rows are linear in the coefficients while R stands still
+        rows = [
+            hstack([diags(cosine) @ first, diags(sine) @ first]),
+            hstack([diags(-sine) @ second, diags(cosine) @ second]),
+            hstack([diags(cosine) @ second - diags(sine) @ first, diags(sine) @ second + diags(cosine) @ first])
+            * np.sqrt(0.5),
+        ]
+        # turning as a whole costs next to nothing, so one point's turning is held
+        rows.append(
+            hstack([second[held] * cosine[held] + first[held] * sine[held],
+                    second[held] * sine[held] - first[held] * cosine[held]])
+        )  # fmt: skip
+        matrix = vstack(rows).tocsr()
+        target = np.concatenate([weight, weight, np.zeros(len(weight) + 1)])
+        now = np.concatenate([c[:, 0], c[:, 1]])
+        normal = (matrix.T @ matrix).tocsc()
+        damp = 1e-10 * normal.diagonal().mean()
+        step = splu((normal + damp * identity(normal.shape[0])).tocsc()).solve(matrix.T @ (target - matrix @ now))
+        c = c + step.reshape(2, -1).T
+        if np.abs(step).max() < 1e-11 * np.abs(now).max():
+            break
+    coefficients = (tie @ c).reshape(value_u.shape[1], value_v.shape[1], 2)
+    made = SplineFlat(0.0, knots_u, knots_v, coefficients)
+    inner = box[0] + (box[1] - box[0]) * (np.stack(np.meshgrid(*2 * [np.arange(41)], indexing="ij"), -1) + 0.5) / 41
+    error = float(np.abs(stretches(surface, made.to_plane, inner.reshape(-1, 2))).max())
+    return SplineFlat(error, knots_u, knots_v, coefficients)
+
+
+def _axis(low: float, high: float, breaks: Array):
+    """Knots, Gauss points, their weights, and the basis and its slope there (sparse)."""
+    from scipy.interpolate import BSpline
+
+    inner = breaks[(breaks > low) & (breaks < high)]
+    places = np.unique(np.r_[np.linspace(low, high, SPANS + 1), inner])
+    places = places[np.r_[True, np.diff(places) > 1e-6 * (high - low)]]
+    places[-1] = high
+    # at a break of the surface the flat may be as little smooth as the surface: C2 there
+    repeated = np.isin(places[1:-1], inner)
+    knots = np.r_[[low] * (DEGREE + 1), np.sort(np.r_[places[1:-1], places[1:-1][repeated], places[1:-1][repeated]]),
+                  [high] * (DEGREE + 1)]  # fmt: skip
+    node, share = np.polynomial.legendre.leggauss(5)
+    half = np.diff(places) / 2
+    t = (places[:-1, None] + half[:, None] * (node + 1)).ravel()
+    weights = (half[:, None] * share).ravel()
+    value = BSpline.design_matrix(t, knots, DEGREE)
+    count = len(knots) - DEGREE - 1
+    slope = BSpline(knots, np.eye(count), DEGREE).derivative()(t)
+    slope[np.abs(slope) < 1e-14] = 0
+    from scipy.sparse import csr_matrix
+
+    return knots, t, weights, csr_matrix(value), csr_matrix(slope)
+
+
+def _collapsed(surface: Surface, box: Array, count_u: int, count_v: int) -> csr_matrix:
+    """Which coefficients are one and the same: a side of the box that is a single point of the form stays one."""
+    from scipy.sparse import csr_matrix
+
+    number = np.arange(count_u * count_v).reshape(count_u, count_v)
+    size = np.linalg.norm(np.ptp(surface.evaluate(_box_points(box)), axis=0))
+    for axis in (0, 1):
+        for end, index in ((0, 0), (1, -1)):
+            side = np.linspace(box[0], box[1], 9)
+            side[:, axis] = box[end, axis]
+            if np.ptp(surface.evaluate(side), axis=0).max() < 1e-9 * size:
+                line = number[index] if axis == 0 else number[:, index]
+                line[:] = line[0]
+    _, column = np.unique(number.ravel(), return_inverse=True)
+    rows = np.arange(number.size)
+    return csr_matrix((np.ones(number.size), (rows, column)), (number.size, int(column.max()) + 1))
+
+
+def _box_points(box: Array) -> Array:
+    return np.stack(np.meshgrid(*np.linspace(box[0], box[1], 9).T, indexing="ij"), axis=-1).reshape(-1, 2)
+
+
+def _start(surface: Surface, box: Array, knots_u: Array, knots_v: Array) -> Array:
+    """Coefficients (n, 2) of a spline through a coarse mesh of the face, relaxed flat."""
+    from scipy.interpolate import make_lsq_spline
+
+    from ..flatten.relaxed import relax
+
+    n = 49
+    inset = (box[1] - box[0]) * INSET
+    ticks = np.linspace(box[0] + inset, box[1] - inset, n)
+    grid = np.stack(np.meshgrid(*ticks.T, indexing="ij"), axis=-1).reshape(-1, 2)
+    i = np.arange(n * n).reshape(n, n)
+    a, b, c, d = i[:-1, :-1].ravel(), i[1:, :-1].ravel(), i[1:, 1:].ravel(), i[:-1, 1:].ravel()
+    triangles = np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
+    flat = relax(surface.evaluate(grid), triangles, most_steps=200, settled=1e-7).points_blank.reshape(n, n, 2)
+    coarse = [np.r_[[k[0]] * 4, np.linspace(k[0], k[-1], 14)[1:-1], [k[-1]] * 4] for k in (knots_u, knots_v)]
+    rows = make_lsq_spline(ticks[:, 0], flat, coarse[0], 3)
+    greville_u = np.array([knots_u[j + 1 : j + DEGREE + 1].mean() for j in range(len(knots_u) - DEGREE - 1)])
+    greville_v = np.array([knots_v[j + 1 : j + DEGREE + 1].mean() for j in range(len(knots_v) - DEGREE - 1)])
+    across = make_lsq_spline(ticks[:, 1], rows(greville_u).transpose(1, 0, 2), coarse[1], 3)
+    return across(greville_v).transpose(1, 0, 2).reshape(-1, 2)
