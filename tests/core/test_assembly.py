@@ -9,6 +9,7 @@ import pytest
 import shapely
 import trimesh
 
+from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.labels import letter, pieces
 from zuschnitt.core.errors import Refused
@@ -26,7 +27,7 @@ def area_of(blank) -> float:
 
 
 def test_each_open_edge_of_a_box_gets_one_tab_and_two_numbers():
-    blank = develop(BOX, EVERY, tab=8, labelled=True)
+    blank = develop(BOX, EVERY, assembly=Assembly(tab=8, labelled=True))
     numbers = Counter(side.label for side in blank.sides)
     assert sorted(numbers.values()) == [2] * 7  # twelve edges, five of them folds
     assert sum(fold.name.startswith("tab") for fold in blank.folds) == 7
@@ -40,7 +41,7 @@ def test_each_open_edge_of_a_box_gets_one_tab_and_two_numbers():
 
 
 def test_tabs_do_not_overlap_what_is_laid():
-    blank = develop(BOX, EVERY, tab=39)
+    blank = develop(BOX, EVERY, assembly=Assembly(tab=39))
     (piece,) = pieces(blank.outline)
     assert piece.is_valid
     assert all(shapely.LinearRing(c.flattened(0.1)[:-1]).is_simple for c in blank.outline)
@@ -48,7 +49,7 @@ def test_tabs_do_not_overlap_what_is_laid():
 
 def test_a_tab_on_a_curved_edge_becomes_teeth():
     drum = turned_body([(60, 0), (40, 60), (50, 61)])  # two cones that meet in a circle
-    blank = develop(drum, [1, 2], tab=6)
+    blank = develop(drum, [1, 2], assembly=Assembly(tab=6))
     assert blank.figures.pieces == 2
     assert any(fold.name.startswith("tab") for fold in blank.folds)
     assert max(len(c.points) for c in blank.outline) > 40
@@ -56,15 +57,15 @@ def test_a_tab_on_a_curved_edge_becomes_teeth():
 
 def test_cutting_an_edge_opens_the_blank_there():
     form = transition(200, 160, 120, 150)
-    plain = develop(form, range(1, 10), cuts=[1])
-    two = develop(form, range(1, 10), cuts=[1, 12])
+    plain = develop(form, range(1, 10), assembly=Assembly(cuts=(1,)))
+    two = develop(form, range(1, 10), assembly=Assembly(cuts=(1, 12)))
     assert (plain.figures.pieces, two.figures.pieces) == (1, 2)
     with pytest.raises(Refused, match="Edge 99"):
-        develop(form, range(1, 10), cuts=[99])
+        develop(form, range(1, 10), assembly=Assembly(cuts=(99,)))
 
 
 def test_faces_apart_are_a_piece_each():
-    blank = develop(BOX, EVERY, apart=True, labelled=True)
+    blank = develop(BOX, EVERY, assembly=Assembly(apart=True, labelled=True))
     assert blank.figures.pieces == 6
     letters = {mark.name for mark in blank.marks if mark.name.isalpha()}
     assert letters == set("ABCDEF")

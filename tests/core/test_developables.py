@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.optimize import minimize
 
+from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.form.fitted_flat import fitted_flat, total_curvature
@@ -137,7 +138,7 @@ def test_a_transition_lies_flat_in_one_piece(offset):
     assert [f.kind for f in form.faces].count("plane") == 5
     assert all(f.developable for f in form.faces)
     assert all(len(f.smooth) == 2 for f in form.faces)  # the ends meet smoothly at the seam, too
-    blank = develop(form, range(1, 10), cuts=[1])
+    blank = develop(form, range(1, 10), assembly=Assembly(cuts=(1,)))
     assert blank.figures.pieces == 1
     assert blank.figures.area_blank == pytest.approx(form.area(range(1, 10)), rel=1e-6)
     arc = [e for e in form.edges if e.curve.kind == "spline"]

@@ -6,11 +6,12 @@ import itertools
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.laying import GAP, side_by_side
+from zuschnitt.core.develop.laying import arranged
 from zuschnitt.core.develop.sheet import MOST_TRIANGLES, triangle_size
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.form.build import domed_lid, turned_body
@@ -21,13 +22,15 @@ BOX = st.tuples(*[st.floats(-500, 500)] * 2, *[st.floats(1, 300)] * 2)
 
 @settings(max_examples=40, deadline=None)
 @given(st.lists(BOX, min_size=1, max_size=6))
-def test_pieces_lie_beside_each_other_at_one_height(boxes):
-    pieces = [np.array([[x, y], [x + w, y + h]]) for x, y, w, h in boxes]
-    laid = [p + shift for p, shift in zip(pieces, side_by_side(pieces), strict=True)]
+def test_pieces_do_not_overlap_and_the_first_one_stays(boxes):
+    pieces = [np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]) for x, y, w, h in boxes]
+    laid = [motion.apply(p) for p, motion in zip(pieces, arranged(pieces), strict=True)]
     assert laid[0] == pytest.approx(pieces[0])
-    for left, right in itertools.pairwise(laid):
-        assert right[0, 0] - left[1, 0] == pytest.approx(GAP)
-        assert right[0, 1] == pytest.approx(laid[0][0, 1])
+    shapes = [shapely.Polygon(p) for p in laid]
+    for one, other in itertools.combinations(shapes, 2):
+        assert one.distance(other) > 1
+    for before, after in zip(pieces, shapes, strict=True):
+        assert after.area == pytest.approx(shapely.Polygon(before).area)
 
 
 def test_extrapolation_takes_out_two_orders_of_error():

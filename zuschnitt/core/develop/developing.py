@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from ..correspondence import Correspondence
+from ..correspondence import Correspondence, Leaf, Rigid
 from ..errors import CannotBeDone, Refused, WrongCall
 from ..form.curves import Array
 from ..form.flats import FlatMap
@@ -16,13 +16,12 @@ from ..form.form import Form
 from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
-from .blank import Blank, Figures, Flat, StretchMesh
+from .assembly import PLAIN, Assembly, joining
+from .blank import Blank, Figures, StretchMesh
 from .exact import lay_exact
-from .labels import labels
-from .laying import beside
+from .labels import labels, matching_marks
 from .measuring import measured
 from .placing import Hold, locate_hold, motion_to_hold
-from .tabs import Tabs
 from .twisted import twisted_flats
 
 WAYS = ("auto", "exact", "relaxed", "parametric", "even")
@@ -41,13 +40,8 @@ def develop(
     seam: str = "auto",
     edge_length: float | None = None,
     progress: Progress = SILENT,
-    *,
-    cuts: Sequence[int] = (),
-    apart: bool = False,
+    assembly: Assembly = PLAIN,
     limit: float = 0.0,
-    tab: float = 0.0,
-    tab_angle: float = 45.0,
-    labelled: bool = False,
 ) -> Blank:
     """The blank of ``faces`` (numbers) of ``form``.
 
@@ -55,10 +49,8 @@ def develop(
     (each patch a rectangle by its two directions) or "even" (the same, evenly by arc length); ``seam`` says where a
     face that closes on itself is cut: at its "own" seam edge, through the "hold" point, or
     "opposite" to it ("auto": through the hold point where one is given). ``edge_length`` is the size
-    of the triangles in mm for the relaxed way. Along edges whose numbers are in ``cuts`` faces are not
-    joined; with ``apart`` each face is a piece of its own. Developed exactly, a twisted face may stretch
-    by ``limit`` percent, which is said. Edges that are to be joined get glue tabs ``tab`` mm wide, whose ends
-    run in by ``tab_angle`` degrees, and with ``labelled`` they are numbered in pairs.
+    of the triangles in mm for the relaxed way. ``assembly`` is how the faces hang together. Developed exactly, a
+    twisted face may stretch by ``limit`` percent, which is said.
     Raises CannotBeDone, Refused or WrongCall.
     """
     begin = time.perf_counter()
@@ -77,8 +69,6 @@ def develop(
     asked = way
     if way == "auto":
         way = "exact" if all(form.face(n).developable for n in numbers) else "relaxed"
-    for number in cuts:
-        form.edge(number)
     twisted = twisted_flats(form, numbers, limit, progress.part(0.0, 0.2)) if way == "exact" else {}
     by_parameters = way in ("parametric", "even")
     if by_parameters:
@@ -87,19 +77,24 @@ def develop(
         unwrapped = _unwrapped(form, numbers, hold, seam)
         unwrapped |= {n: flat_unwrapped(form.face(n), flat) for n, flat in twisted.items()}
     placed, messages = locate_hold(form, unwrapped, hold)
-    tabs = Tabs(tab, np.radians(tab_angle), _tab_owners(form, numbers)) if tab > 0 else None
+
+    def settle(leaf: Leaf) -> Rigid:
+        return motion_to_hold(leaf, placed, form.size)
+
+    how = joining(form, numbers, assembly, settle)
     if way == "exact":
-        flat = lay_exact(form, unwrapped, placed.face, cuts, apart, tabs, progress.part(0.2, 0.8))
+        flat = lay_exact(form, unwrapped, placed.face, how, progress.part(0.2, 0.8))
         if twisted:
             flat = replace(flat, mesh=measured(form, unwrapped, flat.correspondence, twisted, edge_length))
     elif by_parameters:
         from .parametric import lay_parametric
 
         ordered = [placed.face, *(n for n in numbers if n != placed.face)]
-        flat = lay_parametric(form, ordered, way == "even", edge_length, progress.part(0.0, 0.9))
+        flat = lay_parametric(form, ordered, way == "even", edge_length, how, progress.part(0.0, 0.9))
     else:
-        joins = Joins(tuple(cuts), apart, asked == "auto", tabs)
-        flat = _lay_relaxed(form, unwrapped, placed.face, edge_length, joins, progress.part(0.0, 0.9))
+        from .mixed import lay_mixed  # sparse solvers are slow to import
+
+        flat = lay_mixed(form, unwrapped, placed.face, edge_length, how, asked == "auto", progress.part(0.0, 0.9))
     mesh = flat.mesh
     progress.step(0.92, "measuring")
     round_trip = flat.correspondence.round_trip(flat.correspondence.to_form(_probes(flat.correspondence)).points)
@@ -126,67 +121,9 @@ def develop(
         way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
         placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped), sides=flat.sides,
     )  # fmt: skip
-    leaf = next(leaf for leaf in blank.correspondence.leaves if leaf.face == placed.face)
-    blank = blank.moved(motion_to_hold(leaf, placed, form.size))
-    return replace(blank, marks=labels(blank.outline, blank.sides)) if labelled else blank
-
-
-def _tab_owners(form: Form, numbers: Sequence[int]) -> dict[int, int]:
-    """Which face has the tab of each edge at which two sides are to be joined: the one of the lower number."""
-    owners = {-n: n for n in numbers}
-    for index, edge in enumerate(form.edges):
-        developed = [n for n in edge.faces if n in numbers]
-        if len(developed) > 1 or (index in form.seams and developed):
-            owners[index + 1] = developed[0]
-    return owners
-
-
-@dataclass(frozen=True)
-class Joins:
-    """Where faces are joined: not along ``cuts``, not at all with ``apart``.
-
-    With ``exact_where_possible`` only faces that run on smoothly from a doubly curved one are relaxed with it.
-    """
-
-    cuts: tuple[int, ...] = ()
-    apart: bool = False
-    exact_where_possible: bool = False
-    tabs: Tabs | None = None
-
-
-def _lay_relaxed(
-    form: Form, unwrapped: dict[int, Unwrapped], first: int, edge_length: float | None, joins: Joins, progress: Progress
-) -> Flat:
-    """All faces as one sheet, or as ``joins`` has it."""
-    from .sheet import lay_relaxed  # sparse solvers are slow to import
-
-    if joins.apart:
-        groups = [[n] for n in unwrapped]
-    else:
-        groups = _smooth_groups(form, unwrapped) if joins.exact_where_possible else [list(unwrapped)]
-    curved = [g for g in groups if not (joins.exact_where_possible and all(form.face(n).developable for n in g))]
-    plain = [n for group in groups if group not in curved for n in group]
-    flats: dict[int, Flat] = {}
-    for i, group in enumerate(curved):
-        part = progress.part(i / len(curved), (i + 1) / len(curved))
-        mine = {n: unwrapped[n] for n in group}
-        holder = first if first in mine else group[0]
-        flats[group[0]] = lay_relaxed(form, mine, holder, edge_length, joins.cuts, joins.tabs, part)
-    if plain:
-        holder = first if first in plain else plain[0]
-        flats[plain[0]] = lay_exact(form, {n: unwrapped[n] for n in plain}, holder, joins.cuts, joins.apart, joins.tabs)
-    leading = next(k for k, flat in flats.items() if any(leaf.face == first for leaf in flat.correspondence.leaves))
-    return beside([flats[leading], *(flat for k, flat in sorted(flats.items()) if k != leading)])
-
-
-def _smooth_groups(form: Form, numbers: Iterable[int]) -> list[list[int]]:
-    """The faces in groups that continue each other smoothly."""
-    left, groups = set(numbers), []
-    while left:
-        chain = sorted(left & set(form.smooth_chain([min(left)], within=left)))
-        groups.append(chain)
-        left -= set(chain)
-    return groups
+    if not assembly.labelled:
+        return blank
+    return replace(blank, marks=(*labels(blank.outline, blank.sides), *matching_marks(form, blank)))
 
 
 def _twists(twisted: dict[int, FlatMap]) -> tuple[str, ...]:

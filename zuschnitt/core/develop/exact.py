@@ -14,35 +14,29 @@ from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import JOIN
 from .blank import Flat
-from .laying import LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .laying import AS_IT_IS, Joining, LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
 from .outline import contour
-from .tabs import Tabs
 
 
 def lay_exact(
     form: Form,
     unwrapped: dict[int, Unwrapped],
     first: int,
-    cuts: Collection[int] = (),
-    apart: bool = False,
-    tabs: Tabs | None = None,
+    how: Joining = AS_IT_IS,
     progress: Progress = SILENT,
 ) -> Flat:
-    """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree.
-
-    Edges whose numbers are in ``cuts`` are not joined; with ``apart``, each face is a piece of its own.
-    """
+    """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree."""
     numbers = [first, *(n for n in unwrapped if n != first)]
     flats = [laid_face(unwrapped[n]) for n in numbers]
-    partners = {} if apart else _partners(flats, {number - 1 for number in cuts})
+    partners = {} if how.apart else _partners(flats, how.cuts)
     pieces = 0
     for i in range(len(flats)):
         if flats[i].piece < 0:
             progress.step(i / len(flats), "laying faces flat")
             _grow(form, flats, partners, i, pieces)
             pieces += 1
-    spread(flats, pieces)
-    return flat_of(outline_sides(flats), _folds(form, flats), rigid_leaves(flats), pieces, tabs=tabs)
+    spread(flats, pieces, how.settle)
+    return flat_of(outline_sides(flats), _folds(form, flats), rigid_leaves(flats), pieces, tabs=how.tabs)
 
 
 def _partners(flats: list[LaidFace], cuts: Collection[int]) -> dict[Place, Place]:

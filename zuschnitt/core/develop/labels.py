@@ -12,8 +12,9 @@ import shapely
 from ..contour import Contour
 from ..files.lettering import lettering
 from ..form.curves import Array
+from ..form.form import Form
 from ..region import Region
-from .blank import OutlineSide
+from .blank import Blank, OutlineSide
 
 LARGEST = 6.0
 """Height of the em square of what is written, in mm, at the most."""
@@ -27,13 +28,35 @@ def labels(outline: Sequence[Contour], sides: Sequence[OutlineSide]) -> tuple[Co
         return ()
     made: list[Contour] = []
     if len(shapes) > 1:
-        for number, shape in enumerate(shapes):
+        for number, shape in enumerate(sorted(shapes, key=lambda shape: _first_face(shape, sides))):
             middle = shapely.maximum_inscribed_circle(shape, tolerance=1.0).coords[0]
             made.extend(_written(letter(number), np.array(middle), np.array([1.0, 0.0]), 2 * size))
     pairs = Counter(side.label for side in sides if side.label)
     for side in sides:
         if pairs[side.label] == 2:
             made.extend(_beside(side, size))
+    return tuple(made)
+
+
+def matching_marks(form: Form, blank: Blank) -> tuple[Contour, ...]:
+    """Short ticks across the outline, with their names, where blanks are to meet when they are put together."""
+    outline = [c.flattened(0.1) for c in blank.outline]
+    lines = shapely.union_all([shapely.LineString(points) for points in outline])
+    size = min(LARGEST, 0.1 * float(np.sqrt(blank.figures.area_blank / max(len(outline), 1))))
+    made: list[Contour] = []
+    for match in form.matches:
+        for face in match.faces:
+            if face not in blank.faces:
+                continue
+            at = blank.correspondence.to_blank(match.point[None], [face]).points[0]
+            along = float(lines.project(shapely.Point(at)))
+            on, ahead = (np.array(lines.interpolate(along + step).coords[0]) for step in (0.0, 0.2))
+            direction = (ahead - on) / max(float(np.linalg.norm(ahead - on)), 1e-12)
+            inward = np.array([-direction[1], direction[0]])
+            if not blank.region.contains((on + 0.3 * inward)[None])[0]:
+                inward = -inward
+            made.append(Contour.polyline([on, on + size * inward], layer="MARK", name=match.label))
+            made.extend(_written(match.label, on + 1.7 * size * inward, direction, 0.8 * size))
     return tuple(made)
 
 
@@ -52,6 +75,13 @@ def pieces(outline: Sequence[Contour]) -> list[shapely.Polygon]:
     shape = Region(tuple(c.flattened(0.1)[:-1] for c in outline)).shape
     parts = [g for g in getattr(shape, "geoms", [shape]) if isinstance(g, shapely.Polygon)]
     return sorted(parts, key=lambda part: part.bounds[0])
+
+
+def _first_face(shape: shapely.Polygon, sides: Sequence[OutlineSide]) -> int:
+    """The lowest number of a face on a piece."""
+    near = shape.buffer(0.2)
+    mine = [s.face for s in sides if near.contains(shapely.Point(s.points[len(s.points) // 2]))]
+    return min(mine, default=1 << 30)
 
 
 def _beside(side: OutlineSide, size: float) -> list[Contour]:

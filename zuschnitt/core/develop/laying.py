@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -21,6 +21,26 @@ from .tabs import Tabs, tabbed
 
 GAP = 10.0
 """Between the pieces of a blank, in mm."""
+
+Settle = Callable[[Leaf], Rigid]
+"""The motion that lays a blank as its hold point asks, from the leaf that the hold point is on."""
+
+
+@dataclass(frozen=True)
+class Joining:
+    """Along edges whose indices are in ``cuts`` faces are not joined; with ``apart`` not along any.
+
+    Edges to be joined get ``tabs``; ``reliefs`` are curves (n, 3) on the form that open relaxed blanks.
+    """
+
+    cuts: frozenset[int] = frozenset()
+    apart: bool = False
+    tabs: Tabs | None = None
+    settle: Settle | None = None
+    reliefs: tuple[Array, ...] = ()
+
+
+AS_IT_IS = Joining()
 
 Place = tuple[int, int, int]
 """A coedge by its face's index, its loop, and its place in the loop."""
@@ -71,28 +91,47 @@ def _backwards(coedge: Coedge) -> Coedge:
     return Coedge(coedge.edge, coedge.curve, coedge.end, coedge.start)
 
 
-def spread(flats: list[LaidFace], pieces: int) -> None:
-    """Lays further pieces to the right of the first."""
+def spread(flats: list[LaidFace], pieces: int, settle: Settle | None = None) -> None:
+    """Turns and shifts the first piece as ``settle`` says, and arranges further pieces beside and below it."""
+    if settle is not None:
+        motion = settle(rigid_leaves(flats[:1])[0])
+        for flat in flats:
+            flat.placement = motion.after(flat.placement)
     mine = [[f for f in flats if f.piece == piece] for piece in range(pieces)]
     points = [np.vstack([f.placement.apply(r) for f in each for r in f.region_rings]) for each in mine]
-    for each, shift in zip(mine, side_by_side(points), strict=True):
+    for each, motion in zip(mine, arranged(points), strict=True):
         for flat in each:
-            flat.placement = Rigid(np.eye(2), shift).after(flat.placement)
+            flat.placement = motion.after(flat.placement)
 
 
-def side_by_side(pieces: Sequence[Array]) -> list[Array]:
-    """Shifts (2,) that lay pieces, each given by points (n, 2), to the right of the first one."""
-    shifts: list[Array] = []
-    right = bottom = 0.0
-    for points in pieces:
-        low, high = points.min(axis=0), points.max(axis=0)
-        if not shifts:
-            shifts.append(np.zeros(2))
-            right, bottom = float(high[0]), float(low[1])
-        else:
-            shifts.append(np.array([right + GAP - low[0], bottom - low[1]]))
-            right += GAP + float(high[0] - low[0])
-    return shifts
+def arranged(pieces: Sequence[Array]) -> list[Rigid]:
+    """Motions that lay pieces, each given by points (n, 2), in rows: the first stays, others lie lengthwise."""
+    turns = [np.eye(2)] + [_lengthwise(points) for points in pieces[1:]]
+    boxes = [points @ turn.T for points, turn in zip(pieces, turns, strict=True)]
+    sizes = np.array([np.ptp(points, axis=0) + GAP for points in boxes])
+    widest = max(float(sizes[0, 0]), 1.3 * float(np.sqrt(sizes.prod(axis=1).sum())), float(sizes[:, 0].max()))
+    left, lowest = (float(v) for v in boxes[0].min(axis=0))
+    x, top = left + float(sizes[0, 0]), None
+    motions = [STILL]
+    for points, turn, (width, height) in zip(boxes[1:], turns[1:], sizes[1:], strict=True):
+        if x + width - left > widest + 1e-9:  # a new row, hung below all that is laid
+            x, top = left, lowest - GAP
+        y = float(boxes[0].min(axis=0)[1]) if top is None else top - (height - GAP)
+        motions.append(Rigid(turn, np.array([x, y]) - points.min(axis=0)))
+        lowest = min(lowest, y)
+        x += width
+    return motions
+
+
+def _lengthwise(points: Array) -> Array:
+    """The turn (2, 2) that lays the longer side of a piece's smallest rectangle along x."""
+    box = np.array(shapely.MultiPoint(points).minimum_rotated_rectangle.exterior.coords)[:4]
+    sides = np.diff(np.vstack([box, box[:1]]), axis=0)[:2]
+    x, y = max(sides, key=lambda side: float(np.hypot(*side)))
+    if x < 0 or (x == 0 and y < 0):
+        x, y = -x, -y
+    size = float(np.hypot(x, y)) or 1.0
+    return np.array([[x, y], [-y, x]]) / size
 
 
 def rigid_leaves(flats: list[LaidFace]) -> tuple[RigidLeaf, ...]:
@@ -138,11 +177,11 @@ def flat_of(
 
 
 def beside(flats: Sequence[Flat]) -> Flat:
-    """Several flats as one, the further ones laid to the right of the first."""
+    """Several flats as one, the further ones laid beside and below the first."""
     if len(flats) == 1:
         return flats[0]
     points = [np.vstack([c.flattened(1.0) for c in flat.outline]) for flat in flats]
-    laid = [flat.moved(Rigid(np.eye(2), shift)) for flat, shift in zip(flats, side_by_side(points), strict=True)]
+    laid = [flat.moved(motion) for flat, motion in zip(flats, arranged(points), strict=True)]
     meshes = [flat.mesh for flat in laid if flat.mesh is not None]
     return Flat(
         tuple(c for flat in laid for c in flat.outline),

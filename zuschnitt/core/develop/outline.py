@@ -44,6 +44,8 @@ def side_label(edge: int) -> str:
 
 SHAPE = 1e-8
 """A walk is a line or an arc where it keeps to it within this part of its size."""
+ROUNDING = 1e-9
+"""What rounding alone may put a point off by, in mm."""
 
 
 def contour(walks: list[Walk], layer: str = "CUT", name: str = "", closed: bool = True) -> Contour:
@@ -82,12 +84,12 @@ def _spans(curve, start: float, end: float) -> tuple[Array, list[float], Array]:
     chord = probe[-1] - probe[0]
     if np.linalg.norm(chord) > 1e-6 * size:
         normal = np.array([-chord[1], chord[0]]) / np.linalg.norm(chord)
-        if np.abs((probe - probe[0]) @ normal).max() <= SHAPE * size:
+        if np.abs((probe - probe[0]) @ normal).max() <= max(SHAPE * size, ROUNDING):
             return probe[:1], [0.0], last
     circle = _circle_through(probe)
     if circle is not None:
         centre, radius = circle
-        if np.abs(np.linalg.norm(probe - centre, axis=1) - radius).max() <= SHAPE * size:
+        if np.abs(np.linalg.norm(probe - centre, axis=1) - radius).max() <= max(SHAPE * size, ROUNDING):
             angles = np.unwrap(np.arctan2(*(probe - centre).T[::-1]))
             sweep = angles[-1] - angles[0]
             count = int(np.ceil(abs(sweep) / (np.pi * (1 + 1e-9))))

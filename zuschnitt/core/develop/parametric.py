@@ -15,7 +15,7 @@ from ..form.surfaces import Fitted
 from ..form.unwrapped import Unwrapped, plain_box, plain_window
 from ..progress import SILENT, Progress
 from .blank import Flat
-from .laying import flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .laying import AS_IT_IS, Joining, flat_of, laid_face, outline_sides, rigid_leaves, spread
 from .measuring import measured
 
 TABLE = 2001
@@ -84,6 +84,7 @@ def lay_parametric(
     numbers: list[int],
     even: bool,
     edge_length: float | None = None,
+    how: Joining = AS_IT_IS,
     progress: Progress = SILENT,
 ) -> Flat:
     """Each face as a piece of its own, the first one first; whole patches as reference lines."""
@@ -91,7 +92,7 @@ def lay_parametric(
     flats = [laid_face(face) for face in unwrapped]
     for piece, flat in enumerate(flats):
         flat.piece = piece
-    spread(flats, len(flats))
+    spread(flats, len(flats), how.settle)
     leaves = rigid_leaves(flats)
     by_number = {face.face.number: face for face in unwrapped}
     mesh = measured(form, by_number, Correspondence(leaves), by_number, edge_length, progress)

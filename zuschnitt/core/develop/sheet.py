@@ -23,9 +23,8 @@ from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
-from .laying import flat_of, side_by_side
+from .laying import AS_IT_IS, Joining, arranged, flat_of
 from .outline import Side, Walk
-from .tabs import Tabs
 
 MOST_TRIANGLES = 2_000_000
 EQUILATERAL = 0.433
@@ -66,19 +65,15 @@ def lay_relaxed(
     unwrapped: dict[int, Unwrapped],
     first: int,
     edge_length: float | None = None,
-    cuts: Collection[int] = (),
-    tabs: Tabs | None = None,
+    how: Joining = AS_IT_IS,
     progress: Progress = SILENT,
 ) -> Flat:
-    """Relaxes the faces flat together; sheets that do not hang together become pieces.
-
-    Along edges whose numbers are in ``cuts`` the faces are not joined.
-    """
+    """Relaxes the faces flat together; sheets that do not hang together become pieces."""
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
     faces = list(unwrapped.values())
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4)
-    welded = weld(meshes, {number - 1 for number in cuts})
+    welded = weld(meshes, how.cuts)
     pieces = _connected(welded)
     start = _known_start(meshes, welded)
     blank = np.zeros((len(welded.points_form), 2))
@@ -92,21 +87,21 @@ def lay_relaxed(
         _require_disc_like(triangles, len(mine))
         known = start[mine] if start is not None else None
         blank[mine] = relax(welded.points_form[mine], triangles, known, progress=part).points_blank
-    for mine, shift in zip(members, side_by_side([blank[mine] for mine in members]), strict=True):
-        blank[mine] += shift
-    leaves = tuple(
-        TriangulatedLeaf(
-            m.unwrapped.face.number,
-            m.unwrapped.chart,
-            m.unwrapped.region(OUTLINE),
-            m.points_chart,
-            blank[n],
-            m.triangles,
-        )
-        for m, n in zip(meshes, welded.numbers, strict=True)
-    )
+    if how.settle is not None:
+        at = _index(faces, first)
+        blank = how.settle(_leaf(meshes[at], blank[welded.numbers[at]])).apply(blank)
+    for mine, motion in zip(members, arranged([blank[mine] for mine in members]), strict=True):
+        blank[mine] = motion.apply(blank[mine])
+    leaves = tuple(_leaf(m, blank[n]) for m, n in zip(meshes, welded.numbers, strict=True))
     mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
-    return flat_of(_outline_sides(meshes, welded, blank), (), leaves, len(ordered), mesh, tabs)
+    return flat_of(_outline_sides(meshes, welded, blank), (), leaves, len(ordered), mesh, how.tabs)
+
+
+def _leaf(mesh: ChartMesh, points_blank: Array) -> TriangulatedLeaf:
+    face = mesh.unwrapped
+    return TriangulatedLeaf(
+        face.face.number, face.chart, face.region(OUTLINE), mesh.points_chart, points_blank, mesh.triangles
+    )
 
 
 def _index(faces: Sequence[Unwrapped], number: int) -> int:

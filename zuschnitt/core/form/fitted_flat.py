@@ -51,6 +51,9 @@ class SplineFlat(Lazy, FlatMap):
     def to_plane(self, uv: Array) -> Array:
         return self._carried(np.asarray(uv, float))[0]
 
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        return self._carried(np.asarray(uv, float))[1:]
+
     def _carried(self, uv: Array) -> tuple[Array, Array, Array]:
         """Points and both tangents (n, 2); beyond the box along the tangents at its side."""
         low, high = self._box
@@ -155,7 +158,7 @@ def fitted_flat(surface: Surface, box: Array, breaks: tuple[Array, Array] = (np.
     coefficients = (tie @ c).reshape(value_u.shape[1], value_v.shape[1], 2)
     made = SplineFlat(0.0, knots_u, knots_v, coefficients)
     inner = box[0] + (box[1] - box[0]) * (np.stack(np.meshgrid(*2 * [np.arange(41)], indexing="ij"), -1) + 0.5) / 41
-    error = float(np.abs(stretches(surface, made.to_plane, inner.reshape(-1, 2))).max())
+    error = float(np.abs(stretches(surface, made, inner.reshape(-1, 2))).max())
     return SplineFlat(error, knots_u, knots_v, coefficients)
 
 

@@ -9,7 +9,6 @@ developable shows as the stretch of the result.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
@@ -45,6 +44,10 @@ class FlatMap:
     def from_plane(self, xy: Array) -> Array:
         raise NotImplementedError
 
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        """The tangents (n, 2) along u and v."""
+        raise NotImplementedError
+
     def rulings(self, count: int) -> Array:
         """Parameters (count, 2, 2) where rulings of the face begin and end; empty where they are not known."""
         return np.zeros((0, 2, 2))
@@ -78,6 +81,14 @@ class RuledFlat(Lazy, FlatMap):
         value, _ = self._at(uv[:, self.axis])
         d = (uv[:, 1 - self.axis] - self.start) / (self.end - self.start) * value[:, 3]
         return value[:, :2] + d[:, None] * _direction(value[:, 2])
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        value, slope = self._at(uv[:, self.axis])
+        part = ((uv[:, 1 - self.axis] - self.start) / (self.end - self.start))[:, None]
+        r, across = _direction(value[:, 2]), _across(value[:, 2])
+        along = slope[:, :2] + part * (slope[:, 3:] * r - value[:, 3:] * slope[:, 2:3] * across)
+        ruling = value[:, 3:] * r / (self.end - self.start)
+        return (along, ruling) if self.axis == 0 else (ruling, along)
 
     def from_plane(self, xy: Array) -> Array:
         """Newton on the one condition that the ruling passes through the point, from the nearest of many rulings."""
@@ -211,25 +222,20 @@ def _integrated(values: Array, half: Array, start: float) -> Array:
 
 def largest_stretch(surface: Surface, flat: FlatMap, uv: Array) -> float:
     """The largest stretch or compression of a flat at parameters (n, 2), as a part."""
-    return float(np.abs(stretches(surface, flat.to_plane, uv)).max())
+    return float(np.abs(stretches(surface, flat, uv)).max())
 
 
-def stretches(surface: Surface, to_plane: Callable[[Array], Array], uv: Array) -> Array:
-    """Singular values (n, 2) of the map from blank to form minus one, by central differences on the flat."""
+def stretches(surface: Surface, flat: FlatMap, uv: Array) -> Array:
+    """Singular values (n, 2) of the map from blank to form minus one, at parameters (n, 2)."""
     du, dv = surface.derivatives(uv)
-    scale = np.ptp(uv, axis=0) * 1e-5 + 1e-12
-    columns = []
-    for k in (0, 1):
-        step = np.zeros(2)
-        step[k] = scale[k]
-        columns.append((to_plane(uv + step) - to_plane(uv - step)) / (2 * scale[k]))
+    columns = flat.derivatives(uv)
     e = np.linalg.norm(du, axis=1)
     x = du / np.maximum(e, 1e-300)[:, None]
     f = (dv * x).sum(axis=1)
     g = np.linalg.norm(dv - f[:, None] * x, axis=1)
     form = np.stack([np.stack([e, f], axis=1), np.stack([0 * e, g], axis=1)], axis=1)
-    flat = np.stack(columns, axis=2)
-    good = (e > 1e-9 * e.max()) & (np.abs(np.linalg.det(flat)) > 1e-14 * np.abs(flat).max() ** 2)
+    laid = np.stack(columns, axis=2)
+    good = (e > 1e-9 * e.max()) & (g > 1e-9 * g.max()) & (np.abs(np.linalg.det(laid)) > 1e-14 * np.abs(laid).max() ** 2)
     if not good.any():
         return np.full((1, 2), np.inf)
-    return np.linalg.svd(form[good] @ np.linalg.inv(flat[good]), compute_uv=False) - 1
+    return np.linalg.svd(form[good] @ np.linalg.inv(laid[good]), compute_uv=False) - 1

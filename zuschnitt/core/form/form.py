@@ -132,6 +132,15 @@ class Body:
 
 
 @dataclass(frozen=True)
+class Match:
+    """A ``point`` (3,) at which the blanks of two or more faces are to meet when they are put together."""
+
+    label: str
+    faces: tuple[int, ...]
+    point: Array
+
+
+@dataclass(frozen=True)
 class Form(Lazy):
     """The part in space, in mm. Face numbers count from 1 in the order of ``faces``."""
 
@@ -143,6 +152,7 @@ class Form(Lazy):
     source: str = ""
     messages: tuple[str, ...] = ()
     bodies: tuple[Body, ...] = ()
+    matches: tuple[Match, ...] = ()
 
     def face(self, number: int) -> Face:
         if not 1 <= number <= len(self.faces):

@@ -1,0 +1,58 @@
+"""How the faces of a blank hang together, and what is put on it so that it can be put together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import Refused
+from ..form.curves import Array
+from ..form.form import Form
+from .laying import Joining, Settle
+from .tabs import Tabs
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """Along edges whose numbers are in ``cuts`` faces are not joined; with ``apart`` not along any.
+
+    Edges that are to be joined get glue tabs ``tab`` mm wide (0 for none), whose ends run in by ``tab_angle``
+    degrees, and with ``labelled`` are numbered in pairs. ``reliefs`` are curves (n, 3) on the form that open a
+    relaxed blank where they reach its outline.
+    """
+
+    cuts: tuple[int, ...] = ()
+    apart: bool = False
+    tab: float = 0.0
+    tab_angle: float = 45.0
+    labelled: bool = False
+    reliefs: tuple[Array, ...] = ()
+
+
+PLAIN = Assembly()
+
+
+def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Settle) -> Joining:
+    """What the ways of laying faces flat need to know of it. Raises Refused for edges that there are not."""
+    for number in assembly.cuts:
+        form.edge(number)
+    if not (np.isfinite([assembly.tab, assembly.tab_angle]).all() and assembly.tab >= 0):
+        raise Refused("The width of the tabs must be a number that is not below 0 mm; change it.")
+    if not 10 <= assembly.tab_angle <= 90:
+        raise Refused("The ends of the tabs must run in by 10 to 90 degrees; change the angle.")
+    tabs = None
+    if assembly.tab > 0:
+        tabs = Tabs(assembly.tab, float(np.radians(assembly.tab_angle)), _tab_owners(form, numbers))
+    return Joining(frozenset(number - 1 for number in assembly.cuts), assembly.apart, tabs, settle, assembly.reliefs)
+
+
+def _tab_owners(form: Form, numbers: Sequence[int]) -> dict[int, int]:
+    """Which face has the tab of each edge at which two sides are to be joined: the one of the lower number."""
+    owners = {-n: n for n in numbers}
+    for index, edge in enumerate(form.edges):
+        developed = [n for n in edge.faces if n in numbers]
+        if len(developed) > 1 or (index in form.seams and developed):
+            owners[index + 1] = developed[0]
+    return owners

@@ -1,0 +1,134 @@
+"""Sections of a form by planes: curves on its true surfaces."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..errors import CannotBeDone
+from .curves import Array
+from .form import Form
+
+
+def section(form: Form, normal: Array, height: float, faces=None) -> list[Array]:
+    """The curves (n, 3) in which the plane ``normal · p = height`` cuts the form, the longest first.
+
+    ``normal`` (3,) is a unit vector, ``height`` in mm. A closed curve ends with its first point.
+    """
+    pieces = []
+    for face, mesh in zip(form.faces, form.meshes, strict=True):
+        if faces is not None and face.number not in faces:
+            continue
+        for chain in _chains(mesh.points @ normal - height, mesh.points, mesh.triangles):
+            pieces.append(_on_surface(face.surface, chain, normal, height))
+    joined = _joined(pieces, 1e-3 * form.size)
+    return sorted(joined, key=lambda c: -np.linalg.norm(np.diff(c, axis=0), axis=1).sum())
+
+
+def level_sections(form: Form, normal: Array, count: int) -> list[Array]:
+    """The longest curve of each of ``count`` + 1 sections, evenly spaced from one end of the form to the other.
+
+    The first and the last lie a little inside, so that they are curves. Raises CannotBeDone where a plane
+    misses the form.
+    """
+    normal = np.asarray(normal, float) / np.linalg.norm(normal)
+    along = np.concatenate([mesh.points @ normal for mesh in form.meshes])
+    low, high = float(along.min()), float(along.max())
+    inset = 1e-3 * (high - low)
+    curves: list[Array] = []
+    for height in np.linspace(low + inset, high - inset, count + 1):
+        found = section(form, normal, float(height))
+        if not found:
+            raise CannotBeDone(f"The plane at {height:.1f} mm does not cut the form; choose another direction.")
+        curves.append(_alike(found[0], curves[-1] if curves else None, normal))
+    return curves
+
+
+def _alike(curve: Array, before: Array | None, normal: Array) -> Array:
+    """The curve, run the same way as the one before it."""
+    if np.linalg.norm(curve[0] - curve[-1]) < 1e-9:
+        turning = np.cross(curve[:-1] - curve.mean(axis=0), np.diff(curve, axis=0)).sum(axis=0) @ normal
+        return curve if turning > 0 else curve[::-1]
+    if before is None:
+        return curve
+    ahead = np.linalg.norm(curve[0] - before[0]) + np.linalg.norm(curve[-1] - before[-1])
+    back = np.linalg.norm(curve[-1] - before[0]) + np.linalg.norm(curve[0] - before[-1])
+    return curve if ahead <= back else curve[::-1]
+
+
+def _chains(signed: Array, points: Array, triangles: np.ndarray) -> list[Array]:
+    """Polylines at which a function of the points vanishes within triangles."""
+    signed = np.where(np.abs(signed) < 1e-12, 1e-12, signed)
+    above = signed[triangles] > 0
+    cut = np.nonzero(above.any(axis=1) & ~above.all(axis=1))[0]
+    ends: dict[tuple[int, int], Array] = {}
+    links: dict[tuple[int, int], list[tuple[int, int]]] = {}
+    for t in cut.tolist():
+        a, b, c = triangles[t].tolist()
+        met = []
+        for i, j in ((a, b), (b, c), (c, a)):
+            if (signed[i] > 0) != (signed[j] > 0):
+                key = (min(i, j), max(i, j))
+                if key not in ends:
+                    share = signed[i] / (signed[i] - signed[j])
+                    ends[key] = points[i] + share * (points[j] - points[i])
+                met.append(key)
+        if len(met) == 2:
+            links.setdefault(met[0], []).append(met[1])
+            links.setdefault(met[1], []).append(met[0])
+    chains = []
+    while links:
+        start = next((k for k, v in links.items() if len(v) == 1), next(iter(links)))
+        chain, here = [start], start
+        while links.get(here):
+            there = links[here].pop()
+            links[there].remove(here)
+            if not links[here]:
+                del links[here]
+            chain.append(there)
+            here = there
+        if here in links and not links[here]:
+            del links[here]
+        chains.append(np.array([ends[k] for k in chain]))
+    return chains
+
+
+def _on_surface(surface, chain: Array, normal: Array, height: float) -> Array:
+    """The points moved onto the surface and the plane at once (Newton within the tangent planes)."""
+    points = chain
+    for _ in range(4):
+        uv = surface.project(points)
+        points, across = surface.evaluate(uv), surface.normals(uv)
+        climb = normal - (across @ normal)[:, None] * across
+        slope = climb @ normal
+        off = points @ normal - height
+        points = points - (off / np.where(slope < 1e-6, np.inf, slope))[:, None] * climb
+    return points
+
+
+def _joined(pieces: list[Array], reach: float) -> list[Array]:
+    """Curves whose ends meet made one."""
+    left = [p for p in pieces if len(p) > 1]
+    done = []
+    while left:
+        curve = left.pop(0)
+        while True:
+            found = None
+            for i, other in enumerate(left):
+                for flip in (False, True):
+                    piece = other[::-1] if flip else other
+                    if np.linalg.norm(curve[-1] - piece[0]) < reach:
+                        found = i, np.vstack([curve, piece[1:]])
+                    elif np.linalg.norm(curve[0] - piece[-1]) < reach:
+                        found = i, np.vstack([piece[:-1], curve])
+                    if found:
+                        break
+                if found:
+                    break
+            if not found:
+                break
+            left.pop(found[0])
+            curve = found[1]
+        if len(curve) > 3 and np.linalg.norm(curve[0] - curve[-1]) < reach:
+            curve = np.vstack([curve[:-1], curve[:1]])
+        done.append(curve)
+    return done
