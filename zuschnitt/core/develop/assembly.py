@@ -42,9 +42,7 @@ def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Sett
         raise Refused("The width of the tabs must be a number that is not below 0 mm; change it.")
     if not 10 <= assembly.tab_angle <= 90:
         raise Refused("The ends of the tabs must run in by 10 to 90 degrees; change the angle.")
-    tabs = None
-    if assembly.tab > 0:
-        tabs = Tabs(assembly.tab, float(np.radians(assembly.tab_angle)), _tab_owners(form, numbers))
+    tabs = Tabs(assembly.tab, float(np.radians(assembly.tab_angle)), _tab_owners(form, numbers))
     return Joining(frozenset(number - 1 for number in assembly.cuts), assembly.apart, tabs, settle, assembly.reliefs)
 
 

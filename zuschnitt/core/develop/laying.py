@@ -16,7 +16,7 @@ from ..form.form import CUT, Coedge
 from ..form.unwrapped import Unwrapped
 from ..tolerances import OUTLINE
 from .blank import Flat, OutlineSide, StretchMesh
-from .outline import Side, Walk, contour, enclosed_area, total_length
+from .outline import RELIEF, Side, Walk, contour, enclosed_area, total_length
 from .tabs import Tabs, tabbed
 
 GAP = 10.0
@@ -162,7 +162,7 @@ def flat_of(
 ) -> Flat:
     """The flat inside closed chains of sides: its contours, its area and the length of its outline, without tabs."""
     walks = [[walk for side in chain for walk in side.walks] for chain in chains]
-    outline, tab_folds, crowded = (walks, [], 0) if tabs is None else tabbed(chains, tabs)
+    outline, tab_folds, crowded = (walks, [], 0) if tabs is None or tabs.width == 0 else tabbed(chains, tabs)
     return Flat(
         tuple(contour(chain) for chain in outline),
         (*folds, *tab_folds),
@@ -171,7 +171,12 @@ def flat_of(
         sum(total_length(chain) for chain in walks),
         pieces,
         mesh,
-        tuple(OutlineSide(side.face, side.label, side.points()) for chain in chains for side in chain if side.edge),
+        tuple(
+            OutlineSide(side.face, side.label, side.points())
+            for chain in chains
+            for side in chain
+            if side.edge <= RELIEF or (tabs is not None and side.edge in tabs.owner)
+        ),
         crowded,
     )
 

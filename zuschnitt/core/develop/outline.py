@@ -15,11 +15,15 @@ Walk = tuple[Callable[[Array], Array], float, float]
 """A curve on the blank by its parameter, and the parameters where it starts and ends."""
 
 
+RELIEF = -1_000_000_000
+
+
 @dataclass(frozen=True)
 class Side:
     """A part of the outline along one edge of the form, walked with the material on its left.
 
-    ``edge`` is the edge's number, or minus the face's number where the face was cut open, or 0.
+    ``edge`` is the edge's number, or minus the face's number where the face was cut open, or ``RELIEF`` less the
+    number of a relief, or 0.
     """
 
     face: int
@@ -38,6 +42,8 @@ class Side:
 
 
 def side_label(edge: int) -> str:
+    if edge <= RELIEF:
+        return f"r{RELIEF - edge + 1}"
     text = "" if edge == 0 else str(edge) if edge > 0 else f"{-edge}s"
     return f"{text}." if text and set(text) <= set("0689") else text  # as 6 and 9 can be read either way up
 

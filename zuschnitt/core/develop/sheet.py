@@ -17,14 +17,16 @@ from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
 from ..form.curves import Array
 from ..form.form import CUT, Form
+from ..form.lines_on_faces import lines_on_faces
 from ..form.meshing import ChartMesh, chart_meshes
+from ..form.opening import opened, path_keys
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
 from .laying import AS_IT_IS, Joining, arranged, flat_of
-from .outline import Side, Walk
+from .outline import RELIEF, Side, Walk
 
 MOST_TRIANGLES = 2_000_000
 EQUILATERAL = 0.433
@@ -72,10 +74,12 @@ def lay_relaxed(
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
     faces = list(unwrapped.values())
-    meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4)
-    welded = weld(meshes, how.cuts)
+    lines = lines_on_faces(form, faces, how.reliefs, h)
+    meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
+    whole = weld(meshes, how.cuts)
+    welded, old, cut = opened_at(whole, meshes)
     pieces = _connected(welded)
-    start = _known_start(meshes, welded)
+    start = _known_start(meshes, welded, old)
     blank = np.zeros((len(welded.points_form), 2))
     ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[_index(faces, first)][0]] != p)
     members = [np.nonzero(pieces == piece)[0] for piece in ordered]
@@ -89,19 +93,50 @@ def lay_relaxed(
         blank[mine] = relax(welded.points_form[mine], triangles, known, progress=part).points_blank
     if how.settle is not None:
         at = _index(faces, first)
-        blank = how.settle(_leaf(meshes[at], blank[welded.numbers[at]])).apply(blank)
+        blank = how.settle(_leaves(meshes, whole, welded, old, blank)[at]).apply(blank)
     for mine, motion in zip(members, arranged([blank[mine] for mine in members]), strict=True):
         blank[mine] = motion.apply(blank[mine])
-    leaves = tuple(_leaf(m, blank[n]) for m, n in zip(meshes, welded.numbers, strict=True))
+    leaves = _leaves(meshes, whole, welded, old, blank)
     mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
-    return flat_of(_outline_sides(meshes, welded, blank), (), leaves, len(ordered), mesh, how.tabs)
+    return flat_of(_outline_sides(meshes, whole, welded, old, cut, blank), (), leaves, len(ordered), mesh, how.tabs)
 
 
-def _leaf(mesh: ChartMesh, points_blank: Array) -> TriangulatedLeaf:
-    face = mesh.unwrapped
-    return TriangulatedLeaf(
-        face.face.number, face.chart, face.region(OUTLINE), mesh.points_chart, points_blank, mesh.triangles
-    )
+def opened_at(whole: Welded, meshes: Sequence[ChartMesh]) -> tuple[Welded, np.ndarray, dict[int, int]]:
+    """The sheet cut open along the lines that were laid into it.
+
+    With it the old number of each point, and for each cut span (by its key) the number of its line.
+    """
+    n = len(whole.points_form)
+    cut: dict[int, int] = {}
+    for mesh, numbers in zip(meshes, whole.numbers, strict=True):
+        for line, chain in mesh.lines:
+            cut.update(dict.fromkeys(path_keys(numbers[chain], n).tolist(), line))
+    if not cut:
+        return whole, np.arange(n), cut
+    triangles, old = opened(whole.triangles, n, np.array(sorted(cut), np.int64))
+    return Welded(whole.points_form[old], triangles, whole.numbers), old, cut
+
+
+def _leaves(
+    meshes: Sequence[ChartMesh], whole: Welded, welded: Welded, old: np.ndarray, blank: Array
+) -> tuple[TriangulatedLeaf, ...]:
+    """Each face between its chart and the blank; points on a cut stand once for each side of it."""
+    leaves = []
+    begin = 0
+    for mesh, numbers in zip(meshes, whole.numbers, strict=True):
+        mine = welded.triangles[begin : begin + len(mesh.triangles)]
+        begin += len(mesh.triangles)
+        used, triangles = np.unique(mine, return_inverse=True)
+        in_chart = np.full(len(whole.points_form), -1)
+        in_chart[numbers] = np.arange(len(numbers))
+        face = mesh.unwrapped
+        leaves.append(
+            TriangulatedLeaf(
+                face.face.number, face.chart, face.region(OUTLINE),
+                mesh.points_chart[in_chart[old[used]]], blank[used], triangles.reshape(-1, 3),
+            )
+        )  # fmt: skip
+    return tuple(leaves)
 
 
 def _index(faces: Sequence[Unwrapped], number: int) -> int:
@@ -161,32 +196,39 @@ def _require_disc_like(triangles: np.ndarray, count: int) -> None:
         )
 
 
-def _known_start(meshes: Sequence[ChartMesh], welded: Welded) -> Array | None:
+def _known_start(meshes: Sequence[ChartMesh], welded: Welded, old: np.ndarray) -> Array | None:
     """The chart of a single face, as the start of its development; None for several faces."""
     if len(meshes) != 1:
         return None
-    start = np.zeros((len(welded.points_form), 2))
+    start = np.zeros((int(old.max()) + 1, 2))
     start[welded.numbers[0]] = meshes[0].points_chart
+    start = start[old]
     good = (signed_double_areas(start, welded.triangles) > 0).all()
     return start if good else None
 
 
-def _outline_sides(meshes: Sequence[ChartMesh], welded: Welded, blank: Array) -> list[list[Side]]:
+def _outline_sides(
+    meshes: Sequence[ChartMesh], whole: Welded, welded: Welded, old: np.ndarray, cut: dict[int, int], blank: Array
+) -> list[list[Side]]:
     """The outline of the blank: smooth curves through the points along each edge of the form."""
     edge_of: dict[tuple[int, int], int] = {}
     for i, mesh in enumerate(meshes):
         for low, high, edge, _ in mesh.outline.tolist():
-            a, b = sorted((int(welded.numbers[i][low]), int(welded.numbers[i][high])))
+            a, b = sorted((int(whole.numbers[i][low]), int(whole.numbers[i][high])))
             edge_of[a, b] = edge * len(meshes) + i
     chains: list[list[Side]] = []
     for ring in boundary_rings(welded.triangles):
-        spans = list(zip(ring.tolist(), np.roll(ring, -1).tolist(), strict=True))
-        edges = [edge_of.get((min(span), max(span)), -1) for span in spans]
-        turns = [i for i in range(len(edges)) if edges[i] != edges[i - 1]]
+        was = old[ring]
+        spans = zip(was.tolist(), np.roll(was, -1).tolist(), strict=True)
+        edges = [_edge_of(min(span), max(span), edge_of, cut, len(whole.points_form), len(meshes)) for span in spans]
+        # a side ends where another edge begins, and at the tip of a relief, where the outline turns back
+        tips = np.roll(was, 1) == np.roll(was, -1)
+        turns = [i for i in range(len(edges)) if edges[i] != edges[i - 1] or tips[i]]
         if not turns:
             points = blank[np.r_[ring, ring[:1]]]
             edge, face = divmod(edges[0], len(meshes))
-            side = Side(meshes[face].unwrapped.face.number, max(edge + 1, 0), [_smooth(points, periodic=True)])
+            number = meshes[face].unwrapped.face.number
+            side = Side(number, _named(edge, number), [_smooth(points, periodic=True)])
             chains.append([side])
             continue
         chain = []
@@ -194,10 +236,24 @@ def _outline_sides(meshes: Sequence[ChartMesh], welded: Welded, blank: Array) ->
             index = ring[np.arange(start, end + 1) % len(ring)]
             edge, face = divmod(edges[start], len(meshes))
             number = meshes[face].unwrapped.face.number
-            named = edge + 1 if edge >= 0 else -number if edge == CUT else 0
-            chain.append(Side(number, named, [_smooth(blank[index])]))
+            chain.append(Side(number, _named(edge, number), [_smooth(blank[index])]))
         chains.append(chain)
     return chains
+
+
+def _edge_of(a: int, b: int, edge_of: dict, cut: dict[int, int], points: int, faces: int) -> int:
+    """Which edge a span of the outline lies on, or which relief, with the face's index in the last place."""
+    relief = cut.get(a * points + b)
+    if relief is not None:
+        return (RELIEF - relief) * faces
+    return edge_of.get((a, b), -faces)
+
+
+def _named(edge: int, face: int) -> int:
+    """The name of a side, as ``Side`` has it."""
+    if edge >= 0:
+        return edge + 1
+    return edge if edge <= RELIEF else -face if edge == CUT else 0
 
 
 def _smooth(points: Array, periodic: bool = False) -> Walk:

@@ -21,7 +21,10 @@ STRAIGHT = 0.01
 
 @dataclass(frozen=True)
 class Tabs:
-    """``width`` in mm, ``angle`` of the ends in radians; ``owner`` says which face has the tab of each edge."""
+    """``width`` in mm (0 for none), ``angle`` of the ends in radians.
+
+    ``owner`` says for each edge that is to be joined which face has the tab.
+    """
 
     width: float
     angle: float

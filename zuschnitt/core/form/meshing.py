@@ -13,6 +13,7 @@ from ..progress import SILENT, Progress
 from ..region import Region
 from .curves import Array, parameters_within
 from .form import Coedge, FaceMesh, Form
+from .lines_on_faces import LineOnFace
 from .mesh_surface import MeshSurface
 from .opening import edge_keys, half_edges
 from .unwrapped import Unwrapped, unwrap, unwrap_plain
@@ -29,7 +30,8 @@ class ChartMesh:
 
     ``points_chart`` (n, 2) and their ``points_form`` (n, 3); ``triangles`` (t, 3) anticlockwise.
     ``outline`` (s, 4) lists the spans along edges: lower point, higher point, edge, number of the
-    lower point's sample on that edge. Two faces name the spans of an edge they share alike.
+    lower point's sample on that edge. Two faces name the spans of an edge they share alike. ``lines`` are
+    the numbers of the points along each curve that was laid into the mesh, with the curve's own number.
     """
 
     unwrapped: Unwrapped
@@ -37,6 +39,7 @@ class ChartMesh:
     points_form: Array
     triangles: np.ndarray
     outline: np.ndarray
+    lines: tuple[tuple[int, np.ndarray], ...] = ()
 
 
 def with_meshes(form: Form) -> Form:
@@ -82,11 +85,12 @@ def chart_meshes(
     fineness: Sequence[float],
     sag: float,
     progress: Progress = SILENT,
+    lines: Sequence[LineOnFace] = (),
 ) -> list[ChartMesh]:
     """Triangles of several faces that meet in the same points along the edges they share.
 
     ``fineness`` is the edge length of each face's triangles in mm; along edges, chords also stay
-    within ``sag`` mm of the edge.
+    within ``sag`` mm of the edge. ``lines`` on the faces become edges of the triangles.
     """
     longest: dict[int, float] = {}
     splits: dict[int, list[float]] = {}
@@ -96,13 +100,17 @@ def chart_meshes(
                 if c.edge >= 0:
                     longest[c.edge] = min(longest.get(c.edge, np.inf), h)
                     splits.setdefault(c.edge, []).extend((c.start, c.end))
+    for line in lines:
+        for on in (line.start, line.end):
+            if on is not None:
+                splits[on[0]].append(on[1])
     samples = {}
     for edge, h in longest.items():
         curve = form.edges[edge].curve.evaluate
         breaks = np.unique(np.round(splits[edge], 13))
         parts = [parameters_within(curve, a, b, sag, h) for a, b in pairwise(breaks)]
         samples[edge] = np.unique(np.concatenate(parts))
-    level = _own_level(unwrapped, fineness)
+    level = None if lines else _own_level(unwrapped, fineness)
     if level is not None:
         samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}
     for _ in range(6):
@@ -112,7 +120,8 @@ def chart_meshes(
             if level is not None and isinstance(face.face.surface, MeshSurface):
                 meshes.append(_own(face, level))
                 continue
-            mesh, missing = _triangulate(face, h, samples)
+            mine = [line for line in lines if line.face == i]
+            mesh, missing = _triangulate(face, h, samples, mine)
             meshes.append(mesh)
             broken.extend(missing)
         if not broken or level is not None:
@@ -189,7 +198,7 @@ def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwra
     return t[index], index
 
 
-def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
+def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Sequence[LineOnFace] = ()):
     """The mesh of one face, and which spans of its outline (edge, sample) it lacks."""
     points: list[Array] = []
     spans: list[tuple[int, int, int, int]] = []
@@ -217,8 +226,9 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
 
     outline = np.vstack(points)
     region = Region(tuple(outline[a:b] for a, b in rings))
-    inner = _filling(outline, region, h)
-    every = np.vstack([outline, inner])
+    every, chains = _with_lines(outline, lines)
+    inner = _filling(every, region, h)
+    every = np.vstack([every, inner])
     triangles = Delaunay(every).simplices
     corners = every[triangles]
     e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
@@ -228,14 +238,39 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array]):
     have: set[tuple[int, int]] = set()
     for a, b in ((0, 1), (1, 2), (2, 0)):
         have.update(map(tuple, np.sort(triangles[:, [a, b]], axis=1)))
+    for chain in chains:
+        pairs = np.sort(np.stack([chain[:-1], chain[1:]], axis=1), axis=1)
+        if not all(tuple(pair) in have for pair in pairs.tolist()):
+            raise CannotBeDone(
+                f"A relief on face {face.face.number} runs too near to an edge or to another relief for triangles of "
+                f"{h:.2g} mm; take smaller triangles, or move it.",
+                faces=[face.face.number],
+            )
     missing = [(e, k) for a, b, e, k in around.tolist() if (min(a, b), max(a, b)) not in have]
     used = np.unique(triangles)
     renumber = np.full(len(every), -1)
     renumber[used] = np.arange(len(used))
     around = np.column_stack([renumber[around[:, :2]], around[:, 2:]])
     around = around[(around[:, :2] >= 0).all(axis=1)]
-    mesh = ChartMesh(face, every[used], face.chart.to_form(every[used]), renumber[triangles], around)
+    mesh = ChartMesh(face, every[used], face.chart.to_form(every[used]), renumber[triangles], around,
+        tuple((line.line, renumber[chain]) for line, chain in zip(lines, chains, strict=True)))  # fmt: skip
     return mesh, missing
+
+
+def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, list[np.ndarray]]:
+    """The outline's points and those of the lines, points that coincide only once; and each line's numbers."""
+    every, chains = outline, []
+    for line in lines:
+        chain = []
+        for point in line.points:
+            gap = np.linalg.norm(every - point, axis=1)
+            k = int(gap.argmin())
+            if gap[k] > 1e-7 * (1 + np.abs(point).max()):
+                every = np.vstack([every, point])
+                k = len(every) - 1
+            chain.append(k)
+        chains.append(np.array(chain))
+    return every, chains
 
 
 def _filling(outline: Array, region, h: float) -> Array:
