@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from argparse import Namespace
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -13,21 +15,29 @@ from ..core.carry.curves import CarriedCurve, outside_message
 from ..core.carry.curves import trace as trace_curves
 from ..core.carry.curves import wrap as wrap_curves
 from ..core.contour import Contour
+from ..core.develop.assembly import Assembly
 from ..core.develop.blank import Blank
+from ..core.develop.comparing import PURPOSES
+from ..core.develop.comparing import compare as compare_ways
 from ..core.develop.developing import develop as develop_faces
 from ..core.develop.placing import Hold
+from ..core.develop.proposing import Proposal, propose
 from ..core.errors import Refused, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
 from ..core.files.drawing_file import write_drawing
 from ..core.files.form_file import read_form
-from ..core.files.report import blank_part, curves_part, faces_part, messages_part, report, write_report
+from ..core.files.report import blank_part, compared_part, curves_part, faces_part, messages_part, report, write_report
 from ..core.files.stl import write_stl
+from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
+from ..core.form.panels import panels as span_panels
+from ..core.form.sections import level_sections
 from ..core.materials import required_material
 from ..core.operations.cut_file import drawing
 from ..core.picking import pick
 from ..core.progress import Progress
+from ..core.route import picked_edges
 
 
 def _form(options: Namespace, progress: Progress) -> Form:
@@ -61,8 +71,42 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
     point = None if options.pick is None else np.array(options.pick)
     numbers = pick(form, options.faces, point, options.tangent)
     hold = Hold(*(None if v is None else np.array(v) for v in (options.hold, options.along)))
-    blank = develop_faces(form, numbers, options.way, hold, options.seam, options.edge, progress.part(0.4, 0.9))
+    assembly = Assembly(
+        picked_edges(options.cuts), options.apart, options.tabs, options.tab_angle, options.numbers, _reliefs(options)
+    )
+
+    def laid(assembly: Assembly, part: Progress) -> Blank:
+        return develop_faces(
+            form, numbers, options.way, hold, options.seam, options.edge, part, assembly, options.limit
+        )
+
+    if options.under is None:
+        blank = laid(assembly, progress.part(0.4, 0.9))
+    else:
+        blank = laid(assembly, progress.part(0.4, 0.5))
+        found = propose(form, blank, options.under, progress=progress.part(0.5, 0.85))
+        taken = (*assembly.reliefs, *(relief.points for relief in found.reliefs))
+        blank = laid(replace(assembly, reliefs=taken), progress.part(0.85, 0.9))
+        blank = replace(blank, messages=(*blank.messages, *_proposed(found, options.under)))
     return form, blank.judged(material)
+
+
+def _reliefs(options: Namespace) -> tuple[np.ndarray, ...]:
+    if options.reliefs is None:
+        return ()
+    return tuple(read_curves(_content(options.reliefs), options.reliefs.name)[0])
+
+
+def _proposed(found: Proposal, target: float) -> tuple[str, ...]:
+    """What was proposed, and how far it leads."""
+    gains = ", ".join(f"{relief.gain:.2f} %" for relief in found.reliefs)
+    said = [
+        f"{len(found.reliefs)} reliefs, {found.length:.0f} mm to cut: {found.uncut:.2f} % without them, "
+        f"{found.reached:.2f} % with them; each gains {gains}."
+    ]
+    if found.reached > target:
+        said.append(f"That is not yet under {target:g} %; develop fewer faces together.")
+    return tuple(said) if found.reliefs else (f"It needs no relief to stay under {target:g} %.",)
 
 
 def develop(options: Namespace, progress: Progress) -> None:
@@ -82,6 +126,55 @@ def wrap(options: Namespace, progress: Progress) -> None:
     _finish(options, "wrap", form, blank, [placed], curves, messages)
 
 
+def panels(options: Namespace, progress: Progress) -> None:
+    if options.sections is None:
+        curves = read_curves(_content(options.source), options.source.name)[0]
+    else:
+        if not 1 <= options.sections <= 200:
+            raise WrongCall("--sections needs a number of panels from 1 to 200; change it.")
+        options.form = options.source
+        curves = level_sections(_form(options, progress.part(0, 0.3)), np.array(options.across), options.sections)
+    made = span_panels(curves, options.nearest, options.source.stem, progress.part(0.3, 0.8))
+    everything = [face.number for face in made.form.faces]
+    limit = 100.0  # what a panel stretches is said; whether that is too much is not ours to say here
+    assembly = Assembly(apart=True, labelled=True)
+    blank = develop_faces(
+        made.form, everything, "exact", progress=progress.part(0.8, 1), assembly=assembly, limit=limit
+    )
+    options.form = options.source
+    found = [
+        {"twist_max": p.twist, "stretch_max": 100 * p.error, "gap_max": p.gap, "turned": p.turned,
+         "developable": p.error <= DEVELOPABLE} for p in made.panels
+    ]  # fmt: skip
+    _finish(options, "panels", made.form, blank, [], [], [*made.form.messages, *blank.messages], panels=found)
+
+
+def compare(options: Namespace, progress: Progress) -> None:
+    ways = [way.strip() for way in options.ways.split(",") if way.strip()]
+    if not ways or any(way not in PURPOSES for way in ways):
+        raise WrongCall(f"--ways needs some of {', '.join(PURPOSES)}, with commas between; change it.")
+    form = _form(options, progress.part(0, 0.3))
+    numbers = pick(form, options.faces, None if options.pick is None else np.array(options.pick), options.tangent)
+    blank = develop_faces(form, numbers, progress=progress.part(0.3, 0.5))
+    compared = compare_ways(form, blank, ways, progress.part(0.5, 1))
+    for each in compared:
+        if each.blank is None:
+            print(each.refusal)
+            continue
+        figures = each.blank.figures
+        print(
+            f"{each.way:<10}  blank {figures.area_blank:.1f} mm² ({figures.area_change:+.3f} %), "
+            f"stretch {figures.stretch_max:+.3f} / {figures.stretch_min:+.3f} %  {each.purpose}"
+        )
+    if options.report:
+        parts = [compared_part(each) for each in compared]
+        messages = messages_part([each.refusal for each in compared if each.refusal])
+        write_report(
+            options.report,
+            report("compare", options.form, faces=faces_part(form), compared=parts, messages=messages),
+        )
+
+
 def trace(options: Namespace, progress: Progress) -> None:
     found, names = read_curves(_content(options.curves), options.curves.name)
     form, blank = _developed(options, progress)
@@ -97,6 +190,7 @@ def _finish(
     marks: Sequence[Artwork | Sequence[CarriedCurve]],
     curves: Sequence[CarriedCurve],
     messages: Sequence[str],
+    **parts: Any,
 ) -> None:
     content = report(
         command,
@@ -105,6 +199,7 @@ def _finish(
         blank=blank_part(blank),
         curves=curves_part(curves) or None,
         messages=messages_part(messages),
+        **parts,
     )
     contours = drawing(blank, marks)
     write_drawings(options, contours, form.name)

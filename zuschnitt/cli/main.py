@@ -15,7 +15,7 @@ from .. import __version__
 from ..core.errors import Cancelled, WrongCall, ZuschnittError
 from ..core.files.form_file import CREASE, UNIT_CHOICES
 
-COMMANDS = ("faces", "develop", "wrap", "trace", "run")
+COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "run")
 
 
 class Parser(argparse.ArgumentParser):
@@ -67,6 +67,16 @@ def _developing(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--hold", type=_vector, metavar="x,y,z", help="point of the form at the blank's origin")
     group.add_argument("--along", type=_vector, metavar="x,y,z", help="direction on the form that becomes +x")
     group.add_argument("--material", metavar="NAME", help="judges whether this material can take it")
+    group.add_argument("--cuts", metavar="1,4", default="", help="edges along which it is cut open")
+    group.add_argument("--apart", action="store_true", help="each face as a piece of its own")
+    group.add_argument("--tabs", type=float, default=0.0, metavar="MM", help="width of glue tabs")
+    group.add_argument("--tab-angle", type=float, default=45.0, metavar="DEGREES", help="how their ends run in")
+    group.add_argument("--numbers", action="store_true", help="writes piece letters and edge numbers on it")
+    group.add_argument("--limit", type=float, default=0.0, metavar="PERCENT",
+                       help="how much a twisted face may stretch, developed exactly")  # fmt: skip
+    group.add_argument("--reliefs", type=Path, metavar="CURVES", help="curves (JSON or STEP) at which it opens")
+    group.add_argument("--under", type=float, metavar="PERCENT",
+                       help="proposes reliefs that bring it under this stretch, and takes them")  # fmt: skip
     group.add_argument("--seam", default="auto", choices=("auto", "own", "hold", "opposite"),
                        help="where a closed face is cut")  # fmt: skip
 
@@ -111,6 +121,22 @@ def command_parser() -> Parser:
         _mesh(each)
         _developing(each)
         _outputs(each)
+    panels = commands.add_parser("panels", help="developable panels between curves, or through sections of a form")
+    panels.add_argument("source", type=Path, help="curves (JSON or STEP edges) or, with --sections, a form")
+    panels.add_argument("--sections", type=int, metavar="N", help="N panels through level sections of a form")
+    panels.add_argument("--across", type=_vector, default=(0.0, 0.0, 1.0), metavar="x,y,z", help="square to them")
+    panels.add_argument("--nearest", action="store_true", help="the nearest developable panel where none fits both")
+    _mesh(panels)
+    _outputs(panels)
+    compare = commands.add_parser("compare", help="the same faces in several ways, side by side")
+    compare.add_argument("form", type=Path)
+    compare.add_argument("--ways", default="relaxed,even,parametric", metavar="WAY,WAY")
+    compare.add_argument("--faces", metavar="all|1,4")
+    compare.add_argument("--pick", type=_vector, metavar="x,y,z")
+    compare.add_argument("--tangent", action="store_true")
+    compare.add_argument("--report", type=Path, metavar="FILE.json")
+    compare.add_argument("--quiet", action="store_true")
+    _mesh(compare)
     run = commands.add_parser("run", help="a whole job")
     run.add_argument("job", type=Path)
     run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")

@@ -143,6 +143,9 @@ def _instance(job: Job, row: Row, states: Mapping[str, State]):
         value = row.parameters.get(parameter.name, parameter.default)
         if parameter.kind == "source":
             taken = job.source(row, parameter)
+            if taken is None and parameter.optional and not value:
+                values[parameter.name] = None
+                continue
             if taken is None:
                 wanted = " or ".join(parameter.accepts)
                 gone = "the row it worked on is gone" if value else "there is none above"

@@ -91,6 +91,8 @@ class Job(Lazy):
         """The row whose result ``parameter`` of ``row`` takes; None where nothing above fits."""
         asked = row.parameters.get(parameter.name, parameter.default)
         above = self.rows[: self.place(row.id)]
+        if not asked and parameter.optional:
+            return None
         if asked:
             return next((r for r in above if r.id == asked), None)
         return next((r for r in reversed(above) if _gives(r) in parameter.accepts), None)
@@ -197,7 +199,7 @@ class Job(Lazy):
         for row in self.rows:
             known = entries().get(row.operation)
             for parameter in known.parameters if known else ():
-                if parameter.kind in ("number", "vector"):
+                if parameter.kind in ("number", "vector", "points"):
                     try:
                         resolved(parameter, row.parameters.get(parameter.name, parameter.default), self.numbers)
                     except Refused as error:
@@ -253,6 +255,11 @@ def resolved(parameter: Parameter, value: Any, numbers: Mapping[str, float]) -> 
         return _vector(value, numbers)
     if kind == "faces":
         return picked_faces(value)
+    if kind == "edges":
+        return picked_edges(value)
+    if kind == "points":
+        texts = [part for part in str(value).split(";") if part.strip()]
+        return tuple(_vector(part, numbers) for part in texts)
     if kind == "material" and value:
         required_material(value)
     if kind in ("choice", "sources") and value not in (parameter.choices or {}):
@@ -287,13 +294,29 @@ def picked_faces(value: Any) -> str | tuple[int, ...]:
     text = str(value).strip().lower()
     if text == "all":
         return "all"
-    numbers: list[int] = []
     try:
-        for part in text.replace(";", ",").split(","):
-            first, _, last = part.strip().partition("-")
-            numbers.extend(range(int(first), int(last or first) + 1))
+        numbers = _numbers_in(text)
     except ValueError:
         raise Refused(f"'{value}' names no faces; write all, or numbers such as 1, 4.") from None
-    if not numbers or len(numbers) > 100_000:
+    if not numbers:
         raise Refused("No face is picked; pick at least one, or write all.")
-    return tuple(sorted(set(numbers)))
+    return numbers
+
+
+def picked_edges(value: Any) -> tuple[int, ...]:
+    """The numbers of "1, 4" or "1-3", or none. Raises Refused for anything else."""
+    if not str(value).strip():
+        return ()
+    try:
+        return _numbers_in(str(value))
+    except ValueError:
+        raise Refused(f"'{value}' names no edges; write numbers such as 1, 4, or leave it empty.") from None
+
+
+def _numbers_in(text: str) -> tuple[int, ...]:
+    """The numbers of "1, 4" or "1-3"; none where there are far too many. Raises ValueError."""
+    numbers: list[int] = []
+    for part in text.replace(";", ",").split(","):
+        first, _, last = part.strip().partition("-")
+        numbers.extend(range(int(first), min(int(last or first), int(first) + 100_000) + 1))
+    return tuple(sorted(set(numbers))) if len(numbers) <= 100_000 else ()

@@ -11,6 +11,7 @@ from typing import Any
 from ... import __version__
 from ..carry.curves import CarriedCurve
 from ..develop.blank import Blank
+from ..develop.comparing import Compared
 from ..form.form import Form
 from .whole import write_whole
 
@@ -65,6 +66,15 @@ def blank_part(blank: Blank) -> dict[str, Any]:
     if blank.mesh is not None:
         part["triangles"] = figures.triangles
     return part
+
+
+def compared_part(compared: Compared) -> dict[str, Any]:
+    """One way of a comparison: its blank and the histogram of its stretch, or why it was refused."""
+    part: dict[str, Any] = {"way": compared.way, "purpose": compared.purpose}
+    if compared.blank is None or compared.bins is None or compared.shares is None:
+        return {**part, "refusal": compared.refusal}
+    histogram = {"percent": compared.bins.tolist(), "share": compared.shares.tolist()}
+    return {**part, "blank": blank_part(compared.blank), "histogram": histogram}
 
 
 def curves_part(curves: Sequence[CarriedCurve]) -> list[dict[str, Any]]:

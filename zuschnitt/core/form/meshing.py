@@ -113,17 +113,24 @@ def chart_meshes(
     level = None if lines else _own_level(unwrapped, fineness)
     if level is not None:
         samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}
-    for _ in range(6):
+    for turn in range(6):
         meshes, broken = [], []
+        lost: list[LineOnFace] = []
         for i, (face, h) in enumerate(zip(unwrapped, fineness, strict=True)):
             progress.step(i / len(unwrapped), "laying triangles")
             if level is not None and isinstance(face.face.surface, MeshSurface):
                 meshes.append(_own(face, level))
                 continue
             mine = [line for line in lines if line.face == i]
-            mesh, missing = _triangulate(face, h, samples, mine)
+            mesh, missing, thin = _triangulate(face, h, samples, mine)
             meshes.append(mesh)
             broken.extend(missing)
+            lost.extend(thin)
+        if lost:  # the curve must be sampled more finely to come out as edges
+            if turn == 5:
+                _refuse_crowded(lost[0], unwrapped, fineness)
+            lines = [_halved(line) if any(line is other for other in lost) else line for line in lines]
+            continue
         if not broken or level is not None:
             return meshes
         for edge in {e for e, _ in broken if e >= 0}:
@@ -132,6 +139,21 @@ def chart_meshes(
         if all(edge < 0 for edge, _ in broken):
             return meshes
     return meshes
+
+
+def _halved(line: LineOnFace) -> LineOnFace:
+    points = np.empty((2 * len(line.points) - 1, 2))
+    points[::2], points[1::2] = line.points, (line.points[1:] + line.points[:-1]) / 2
+    return replace(line, points=points)
+
+
+def _refuse_crowded(line: LineOnFace, unwrapped: Sequence[Unwrapped], fineness: Sequence[float]) -> None:
+    number = unwrapped[line.face].face.number
+    raise CannotBeDone(
+        f"A relief on face {number} runs too near to an edge or to another relief for triangles of "
+        f"{fineness[line.face]:.2g} mm; take smaller triangles, or move it.",
+        faces=[number],
+    )
 
 
 def _own_level(unwrapped: Sequence[Unwrapped], fineness: Sequence[float]) -> int | None:
@@ -199,7 +221,7 @@ def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwra
 
 
 def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Sequence[LineOnFace] = ()):
-    """The mesh of one face, and which spans of its outline (edge, sample) it lacks."""
+    """The mesh of one face, which spans of its outline (edge, sample) it lacks, and which lines."""
     points: list[Array] = []
     spans: list[tuple[int, int, int, int]] = []
     rings = []
@@ -238,14 +260,11 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     have: set[tuple[int, int]] = set()
     for a, b in ((0, 1), (1, 2), (2, 0)):
         have.update(map(tuple, np.sort(triangles[:, [a, b]], axis=1)))
-    for chain in chains:
-        pairs = np.sort(np.stack([chain[:-1], chain[1:]], axis=1), axis=1)
-        if not all(tuple(pair) in have for pair in pairs.tolist()):
-            raise CannotBeDone(
-                f"A relief on face {face.face.number} runs too near to an edge or to another relief for triangles of "
-                f"{h:.2g} mm; take smaller triangles, or move it.",
-                faces=[face.face.number],
-            )
+    lost = [
+        line
+        for line, chain in zip(lines, chains, strict=True)
+        if not all((min(a, b), max(a, b)) in have for a, b in pairwise(chain.tolist()))
+    ]
     missing = [(e, k) for a, b, e, k in around.tolist() if (min(a, b), max(a, b)) not in have]
     used = np.unique(triangles)
     renumber = np.full(len(every), -1)
@@ -254,7 +273,7 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     around = around[(around[:, :2] >= 0).all(axis=1)]
     mesh = ChartMesh(face, every[used], face.chart.to_form(every[used]), renumber[triangles], around,
         tuple((line.line, renumber[chain]) for line, chain in zip(lines, chains, strict=True)))  # fmt: skip
-    return mesh, missing
+    return mesh, missing, lost
 
 
 def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, list[np.ndarray]]:

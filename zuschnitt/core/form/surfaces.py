@@ -240,6 +240,7 @@ class Fitted(Surface):
     def _refined(self, points: Array, uv: Array) -> tuple[Array, Array]:
         """Parameters (n, 2) near ``uv`` of the feet of ``points``, and their distances (n,)."""
         low, high = np.array(self.bounds).reshape(2, 2).T
+        reach = (high - low) / 10
         for _ in range(40):
             du, dv = self.derivatives(uv)
             gap = points - self.evaluate(uv)
@@ -247,7 +248,7 @@ class Fitted(Surface):
             p, q = np.einsum("ij,ij->i", du, gap), np.einsum("ij,ij->i", dv, gap)
             det = np.maximum(a * c - b * b, 1e-30 * (a + c) ** 2 + 1e-300)
             step = np.array([(c * p - b * q) / det, (a * q - b * p) / det]).T
-            moved = uv + step
+            moved = uv + np.clip(step, -reach, reach)  # near a point where the surface is singular, steps are wild
             for axis, period in enumerate(self.periods):
                 if period is None:
                     moved[:, axis] = np.clip(moved[:, axis], low[axis], high[axis])

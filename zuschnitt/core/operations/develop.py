@@ -7,12 +7,27 @@ from typing import Any
 
 import numpy as np
 
+from ..develop.assembly import Assembly
 from ..develop.blank import Blank
 from ..develop.developing import develop
 from ..develop.placing import Hold
+from ..errors import Refused
+from ..form.curves import Array
 from ..progress import Progress
 from ..wording import area, counted, distance, percent, size
-from .registry import Figure, Outcome, choice, faces, material, number, operation, source, vector
+from .registry import (
+    Figure,
+    Outcome,
+    choice,
+    edges,
+    faces,
+    material,
+    number,
+    operation,
+    optional_source,
+    source,
+    vector,
+)
 
 
 @operation(
@@ -52,20 +67,54 @@ class Develop:
         "where a face that closes on itself is cut",
     )
     triangles: Any = number("", "mm", "size of the triangles of the relaxed way", above=0, words="chosen by itself")
-
     material: Any = material("the material that must be able to take it")
+    cuts: Any = edges("no edges", "edges along which it is cut open; click them on the form")
+    apart: Any = choice(
+        "joined",
+        {"joined": "as one piece where they join", "apart": "each as a piece of its own"},
+        "how faces are laid",
+    )
+    tab: Any = number(0, "mm", "width of the glue tabs; 0 for none", low=0)
+    tab_angle: Any = number(45, "°", "how the ends of the tabs run in", low=10, high=90)
+    marks: Any = choice(
+        "none",
+        {"none": "nothing", "numbers": "piece letters, edge numbers in pairs, and matching marks"},
+        "what is written on the pieces",
+    )
+    limit: Any = number(0, "%", "how much a twisted face may stretch, developed exactly", low=0)
+    reliefs: Any = optional_source("reliefs", words="no reliefs", hint="reliefs drawn or proposed in a row above")
+    taken: Any = edges("all of them", "which of the reliefs are taken, by their numbers")
 
-    sentence = (
-        "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, "
-        "a seam {seam}; triangles {triangles}; out of {material}."
+    sentence = "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, out of {material}."
+    clauses = (
+        ("seam", "A face that closes on itself opens {seam}."),
+        ("cut edges open", "It is cut open along {cuts}."),
+        ("reliefs", "It opens at {reliefs}, taking {taken}."),
+        ("faces apart", "Faces are laid {apart}."),
+        ("glue tabs", "Edges to be joined get tabs {tab} wide, run in by {tab_angle}."),
+        ("letters and numbers", "On it is written: {marks}."),
+        ("twisted faces", "Twisted faces may stretch by {limit}."),
+        ("triangles", "Its triangles are {triangles}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
         picked = [f.number for f in self.form.faces] if self.faces == "all" else self.faces
         hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
-        blank = develop(self.form, picked, self.way, hold, self.seam, self.triangles, progress)
+        assembly = Assembly(
+            self.cuts, self.apart == "apart", self.tab, self.tab_angle, self.marks == "numbers", self._reliefs()
+        )
+        blank = develop(self.form, picked, self.way, hold, self.seam, self.triangles, progress, assembly, self.limit)
         blank = blank.judged(self.material)
         return Outcome("blank", blank, blank_figures(blank), blank.messages, _brief(blank))
+
+    def _reliefs(self) -> tuple[Array, ...]:
+        """The curves of the reliefs that are taken."""
+        reliefs = self.reliefs or ()
+        wrong = [n for n in self.taken if not 1 <= n <= len(reliefs)]
+        if reliefs and wrong:
+            raise Refused(f"There is no relief {wrong[0]}; there are {len(reliefs)}, so take some of those.")
+        chosen = self.taken or range(1, len(reliefs) + 1)
+        return tuple(reliefs[n - 1].points for n in chosen if reliefs)
 
 
 def _brief(blank: Blank) -> str:

@@ -29,10 +29,11 @@ STAGES = ("form", "form>blank", "blank", "blank>form")
 class Parameter:
     """One value in an operation's sentence.
 
-    ``kind`` is number, choice, source, sources, faces, vector, file or text. ``words`` is how an empty
-    value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in ``unit``,
-    ``choices`` the keys and wordings of a choice, ``accepts`` the kinds of result of a source or the
-    endings of a file. ``of`` names the source whose rows ``sources`` gathers.
+    ``kind`` is number, choice, source, sources, faces, edges, points, vector, material or file. ``words`` is
+    how an empty value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in
+    ``unit``, ``choices`` the keys and wordings of a choice, ``accepts`` the kinds of result of a source or the
+    endings of a file. ``of`` names the source whose rows ``sources`` gathers. A source that is ``optional`` may
+    stay empty.
     """
 
     kind: str
@@ -47,6 +48,7 @@ class Parameter:
     words: str = ""
     hint: str = ""
     of: str = ""
+    optional: bool = False
 
 
 def _made(parameter: Parameter):
@@ -67,6 +69,21 @@ def choice(default: str, choices: Mapping[str, str], hint: str):
 def source(*accepts: str, hint: str):
     """The result of an earlier row; empty means the nearest one above that fits."""
     return _made(Parameter("source", accepts=accepts, hint=hint, words="nothing yet"))
+
+
+def optional_source(*accepts: str, words: str, hint: str):
+    """The result of an earlier row, or nothing, which then reads as ``words``."""
+    return _made(Parameter("source", accepts=accepts, hint=hint, words=words, optional=True))
+
+
+def edges(words: str, hint: str):
+    """Numbers of edges, picked on the form; empty reads as ``words``."""
+    return _made(Parameter("edges", hint=hint, words=words))
+
+
+def points(words: str, hint: str):
+    """Points of the form with semicolons between, picked by clicks; empty reads as ``words``."""
+    return _made(Parameter("points", hint=hint, words=words))
 
 
 def sources(*accepts: str, of: str, hint: str):
@@ -105,13 +122,21 @@ class Figure:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a row gives: ``value`` of a ``kind`` (form, blank, artwork, wrapped, traced, drawing)."""
+    """What a row gives: ``value`` of a ``kind`` (form, blank, artwork, wrapped, traced, drawing, reliefs, compared)."""
 
     kind: str
     value: Any
     figures: tuple[Figure, ...] = ()
     messages: tuple[str, ...] = ()
     brief: str = ""
+
+
+@dataclass(frozen=True)
+class Clause:
+    """A part of an operation's sentence that stands only where it says something: ``offer`` is how it is offered."""
+
+    offer: str
+    words: str
 
 
 @dataclass(frozen=True)
@@ -127,6 +152,7 @@ class Entry:
     makes: str
     type: type
     parameters: tuple[Parameter, ...]
+    clauses: tuple[Clause, ...] = ()
 
     def parameter(self, name: str) -> Parameter:
         for parameter in self.parameters:
@@ -153,7 +179,8 @@ def operation(key: str, *, title: str, stage: str, group: str, gives: str, takes
         parameters = tuple(
             replace(f.metadata["parameter"], name=f.name) for f in fields(cls) if "parameter" in f.metadata
         )
-        _entries[key] = Entry(key, title, stage, group, gives, takes, makes, cls, parameters)
+        clauses = tuple(Clause(offer, words) for offer, words in getattr(cls, "clauses", ()))
+        _entries[key] = Entry(key, title, stage, group, gives, takes, makes, cls, parameters, clauses)
         return cls
 
     return register

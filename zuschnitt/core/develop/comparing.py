@@ -1,0 +1,120 @@
+"""The same faces developed in several ways, and what each does to lengths, areas and circles."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..form.drawn import laid_on
+from ..form.form import Form
+from ..progress import SILENT, Progress
+from ..triangles import signed_double_areas
+from .blank import Blank
+from .developing import develop
+from .placing import Hold
+
+BINS = 24
+CIRCLES = 5
+"""Test circles in a row."""
+PURPOSES = {
+    "exact": "Take it wherever there is one: every length is true, so sheet, card and board fold back exactly.",
+    "relaxed": "Take it to cut material that is formed: lengths are kept as well as can be; the map shows where not.",
+    "parametric": "Take it for artwork made for a rectangle: corners go to corners; never cut material by it.",
+    "even": "Take it for artwork in a rectangle with even spacing along both directions; never cut material by it.",
+}
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One way: its ``blank``, or why there is none.
+
+    ``bins`` (BINS + 1,) in percent and ``shares`` (BINS,) are the histogram of stretch, both principal ones, by
+    area; ``circles`` are test circles of the form mapped to the blank, (n, 2) each.
+    """
+
+    way: str
+    purpose: str
+    blank: Blank | None = None
+    refusal: str = ""
+    bins: Array | None = None
+    shares: Array | None = None
+    circles: tuple[Array, ...] = ()
+
+    @property
+    def area_change(self) -> float:
+        return self.blank.figures.area_change if self.blank is not None else 0.0
+
+    @property
+    def stretch_max(self) -> float:
+        return self.blank.figures.stretch_max if self.blank is not None else 0.0
+
+    @property
+    def stretch_min(self) -> float:
+        return self.blank.figures.stretch_min if self.blank is not None else 0.0
+
+
+def compare(form: Form, blank: Blank, ways: Sequence[str], progress: Progress = SILENT) -> tuple[Compared, ...]:
+    """Develops the faces of ``blank``, held as it is, in each of the ways. A way that is refused says why."""
+    hold = Hold(blank.hold_form, blank.along_form)
+    found: list[Compared] = []
+    for k, way in enumerate(ways):
+        part = progress.part(k / len(ways), (k + 1) / len(ways))
+        try:
+            made = develop(form, blank.faces, way, hold, progress=part)
+        except CannotBeDone as error:
+            found.append(Compared(way, PURPOSES[way], refusal=f"{way}: {error.sentence}"))
+            continue
+        found.append(Compared(way, PURPOSES[way], made))
+    with_blank = [each.blank for each in found if each.blank is not None]
+    reach = max((max(b.figures.stretch_max, -b.figures.stretch_min) for b in with_blank), default=1.0)
+    bins = np.linspace(-max(reach, 0.5), max(reach, 0.5), BINS + 1)
+    circles = row_of_circles(form, blank)
+    return tuple(each if each.blank is None else _measured(each, each.blank, bins, circles) for each in found)
+
+
+def _measured(each: Compared, blank: Blank, bins: Array, circles: Sequence[Array]) -> Compared:
+    carried = tuple(blank.correspondence.to_blank(circle).points for circle in circles)
+    return Compared(each.way, each.purpose, blank, "", bins, histogram(blank, bins), carried)
+
+
+def histogram(blank: Blank, bins: Array) -> Array:
+    """Which part of the area has each stretch, in percent; both principal stretches count half."""
+    if blank.mesh is None:
+        stretch, weight = np.zeros(2), np.ones(2) / 2
+    else:
+        areas = np.abs(signed_double_areas(blank.mesh.points_blank, blank.mesh.triangles))
+        stretch = 100 * blank.mesh.stretch.ravel()
+        weight = np.repeat(areas / areas.sum() / 2, 2)
+    return 100 * np.histogram(np.clip(stretch, bins[0], bins[-1]), bins, weights=weight)[0]
+
+
+def row_of_circles(form: Form, blank: Blank) -> list[Array]:
+    """A row of circles on the form across its blank, drawn in the tangent planes and laid onto the surface."""
+    x0, y0, x1, y1 = blank.bounds
+    radius = 0.32 * min((x1 - x0) / CIRCLES, y1 - y0)
+    across = np.linspace(x0, x1, 2 * CIRCLES + 1)[1::2]
+    heights = np.linspace(y0, y1, 31)[1:-1]
+    angle = np.linspace(0, 2 * np.pi, 73)
+    circle = radius * np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    rings = []
+    for x in across:
+        # the place in the column that is deepest inside
+        column = np.stack([np.full(len(heights), x), heights], axis=1)
+        depth = np.where(blank.region.contains(column), blank.region.distance(column), -1)
+        if depth.max() < 0.5 * radius:
+            continue
+        centre = column[depth.argmax()]
+        frame = blank.correspondence.to_form(centre + 1e-3 * np.array([[0, 0], [1, 0], [0, 1.0]])).points
+        u = frame[1] - frame[0]
+        u /= np.linalg.norm(u)
+        w = frame[2] - frame[0]
+        w = w - (w @ u) * u
+        w /= np.linalg.norm(w)
+        size = min(1.0, 0.9 * depth.max() / radius)
+        plane = frame[0] + size * (circle[:, :1] * u + circle[:, 1:] * w)
+        rings.append(laid_on(form, plane, blank.faces))
+    return rings

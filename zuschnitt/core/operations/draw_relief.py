@@ -1,0 +1,43 @@
+"""Draw a relief: a line on the form at which its blank is to open."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..develop.proposing import Relief
+from ..errors import Refused
+from ..form.drawn import drawn_on
+from ..progress import Progress
+from ..wording import length
+from .registry import Figure, Outcome, operation, optional_source, points, source
+
+
+@operation(
+    "draw_relief",
+    title="Draw a relief",
+    stage="form",
+    group="Develop",
+    gives="reliefs",
+    takes="points on a form, the last or the first at its edge",
+    makes="a line at which a blank opens when it is developed with it",
+)
+@dataclass(frozen=True)
+class DrawRelief:
+    form: Any = source("form", hint="the form it is drawn on")
+    through: Any = points("points yet to be clicked", "points on the form, from its edge inwards")
+    others: Any = optional_source("reliefs", words="no others", hint="reliefs that it is added to")
+
+    sentence = "Draw a relief on {form} through {through}."
+    clauses = (("add it to others", "It is added to {others}."),)
+
+    def run(self, progress: Progress) -> Outcome:
+        if len(self.through) < 2:
+            raise Refused("A relief needs two points at least; click them on the form, or type x, y, z; x, y, z.")
+        line = drawn_on(self.form, np.array(self.through))
+        drawn = float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
+        reliefs = (*(self.others or ()), Relief(line, drawn))
+        figures = (Figure("length", length(drawn), "form"), Figure("reliefs", str(len(reliefs)), "form"))
+        return Outcome("reliefs", reliefs, figures, (), f"{len(reliefs)} reliefs" if len(reliefs) > 1 else "1 relief")

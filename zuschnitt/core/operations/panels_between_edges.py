@@ -1,0 +1,42 @@
+"""Panel between edges: one developable sheet from one run of edges to another."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import Refused
+from ..form.edge_runs import run_of_edges
+from ..form.panels import panels
+from ..progress import Progress
+from .panel_outcome import panel_outcome
+from .registry import Outcome, choice, edges, operation, source
+
+
+@operation(
+    "panel_between_edges",
+    title="Span a panel between edges",
+    stage="form",
+    group="Get a form",
+    gives="form",
+    takes="two runs of edges of a form",
+    makes="one smooth developable panel between them",
+)
+@dataclass(frozen=True)
+class PanelBetweenEdges:
+    form: Any = source("form", hint="the form whose edges are spanned")
+    first: Any = edges("edges yet to be picked", "the edges that the panel begins at")
+    second: Any = edges("edges yet to be picked", "the edges that it runs to")
+    nearest: Any = choice(
+        "through",
+        {"through": "through both curves", "nearest": "developable, as near to the second curve as can be"},
+        "what to do where no developable panel runs through both curves",
+    )
+
+    sentence = "Span a panel from {first} to {second} of {form}, {nearest}."
+
+    def run(self, progress: Progress) -> Outcome:
+        if not self.first or not self.second:
+            raise Refused("A panel needs edges to begin at and edges to run to; pick both on the form.")
+        curves = [run_of_edges(self.form, numbers) for numbers in (self.first, self.second)]
+        return panel_outcome(panels(curves, self.nearest == "nearest", "panel", progress))

@@ -1,0 +1,46 @@
+"""Panels through sections: a doubly curved form, such as an awning or a hull, in developable strips."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..errors import Refused
+from ..form.panels import panels
+from ..form.sections import level_sections
+from ..progress import Progress
+from .panel_outcome import panel_outcome
+from .registry import Outcome, choice, number, operation, source, vector
+
+
+@operation(
+    "panels_through_sections",
+    title="Span panels through sections",
+    stage="form",
+    group="Get a form",
+    gives="form",
+    takes="a form, a direction, a number of panels",
+    makes="developable panels between its level sections, with marks where they join",
+)
+@dataclass(frozen=True)
+class PanelsThroughSections:
+    form: Any = source("form", hint="the form that is cut into panels")
+    count: Any = number(5, "", "how many panels", low=1, high=200)
+    across: Any = vector("its height", "the direction square to the sections")
+    nearest: Any = choice(
+        "through",
+        {"through": "through both curves", "nearest": "developable, as near to the second curve as can be"},
+        "what to do where no developable panel runs through both curves",
+    )
+
+    sentence = "Cut {form} square to {across} and span {count} panels from section to section, {nearest}."
+
+    def run(self, progress: Progress) -> Outcome:
+        normal = np.array(self.across if self.across is not None else (0.0, 0.0, 1.0))
+        if not np.linalg.norm(normal) > 0:
+            raise Refused("The direction square to the sections has no length; give another.")
+        curves = level_sections(self.form, normal, round(self.count))
+        name = f"panels of {self.form.name}"
+        return panel_outcome(panels(curves, self.nearest == "nearest", name, progress.part(0.2, 1.0)))
