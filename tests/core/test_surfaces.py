@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zuschnitt.core.form.build import domed_lid
-from zuschnitt.core.form.curves import Spline
+from zuschnitt.core.form.curves import Spline, parameters_within
 from zuschnitt.core.form.surfaces import (
     Cone,
     Cylinder,
@@ -118,3 +119,14 @@ def test_the_lid_is_as_high_as_it_is_asked_to_be():
     surface = domed_lid(240, 180, 36, 40, 60).faces[0].surface
     heights = surface.evaluate(np.array([[0, 0], [120, 90], [-120, 90], [120, 0]]))[:, 2]
     assert heights == pytest.approx([36, 0, 0, 18])
+
+
+def test_a_wave_that_crosses_its_chords_at_their_middles_is_seen():
+    """Its five first samples lie on one line, and so do the middles between them."""
+
+    def wave(t):
+        return np.stack([t, 3 * np.sin(8 * np.pi * t)], axis=1)
+
+    t = parameters_within(wave, 0.0, 1.0, 0.01)
+    fine = np.linspace(0, 1, 20_001)
+    assert shapely.distance(shapely.LineString(wave(t)), shapely.points(wave(fine))).max() < 0.012

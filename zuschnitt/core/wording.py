@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-PLURALS = {"plane": "planes", "freeform": "free forms", "torus": "tori"}
+SINGULARS = {"freeform": "free form", "ruled": "ruled face"}
+PLURALS = {"plane": "planes", "freeform": "free forms", "torus": "tori", "ruled": "ruled faces"}
 
 
 def counted(count: int, word: str) -> str:
     """ "1 cone", "3 planes"."""
     if count == 1:
-        return f"1 {'free form' if word == 'freeform' else word}"
+        return f"1 {SINGULARS.get(word, word)}"
     return f"{count:,} {PLURALS.get(word, word + 's')}"
 
 

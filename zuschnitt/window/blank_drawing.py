@@ -9,6 +9,10 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF,
 from ..core.artwork import Artwork
 from ..core.contour import Contour, arc_centre
 from ..core.develop.blank import Blank
+from ..core.develop.strokes import Strokes, strokes
+from ..core.form.charts import FlatChart
+from ..core.form.form import Form
+from .form_picture import MOST_RULED, RULINGS
 from .paper_view import PaperView
 from .session import Motion
 from .stage import FOOT, HEAD
@@ -24,6 +28,7 @@ class BlankDrawing:
     def __init__(self) -> None:
         self._paths: dict[object, tuple[object, QPainterPath]] = {}
         self._map: tuple[object, QImage] | None = None
+        self._strokes: tuple[Blank, Strokes] | None = None
         self._inside_of: dict[int, tuple[object, bool]] = {}
 
     def outline(self, painter: QPainter, view: PaperView, blank: Blank, mode: str, out_of_date: bool) -> None:
@@ -63,11 +68,56 @@ class BlankDrawing:
             points = view.to_pixels(fold.flattened(0.05))
             painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in points]))
 
+    def rulings(self, painter: QPainter, view: PaperView, blank: Blank, form: Form) -> None:
+        """The straight lines of faces that were found to be developable."""
+        if len(blank.faces) > MOST_RULED:
+            return
+        kept = self._paths.get("rulings")
+        if kept is None or kept[0] is not blank:
+            path = QPainterPath()
+            leaves = {leaf.face: leaf for leaf in blank.correspondence.leaves}
+            for number in blank.faces:
+                flat = form.faces[number - 1].flat if number <= len(form.faces) else None
+                leaf = leaves[number]
+                if flat is not None and isinstance(leaf.chart, FlatChart):
+                    for ends in flat.rulings(RULINGS):
+                        (x0, y0), (x1, y1) = leaf.chart_to_blank(leaf.chart.flatten(ends))
+                        path.moveTo(x0, y0)
+                        path.lineTo(x1, y1)
+            self._paths["rulings"] = kept = (blank, path)
+        painter.strokePath(view.transform.map(kept[1]), QPen(QColor(theme().grid).darker(112), 0.8))
+
+    def reliefs(self, painter: QPainter, view: PaperView, lines: list[tuple[int, np.ndarray]]) -> None:
+        """Reliefs that are proposed for the blank that is shown, with their numbers."""
+        now = theme()
+        painter.setFont(font(11, bold=True))
+        for number, points in lines:
+            pixels = view.to_pixels(points)
+            painter.setPen(QPen(QColor(now.form), 1.6, Qt.PenStyle.DashLine))
+            painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in pixels]))
+            x, y = pixels[-1]
+            painter.setPen(QColor(now.form))
+            painter.drawText(QPointF(x + 4, y - 4), str(number))
+
+    def strokes(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
+        """Short strokes along the larger principal stretch."""
+        if blank.mesh is None:
+            return
+        kept = self._strokes
+        if kept is None or kept[0] is not blank:
+            self._strokes = kept = (blank, strokes(blank.mesh))
+        places = view.to_pixels(kept[1].points_blank)
+        painter.setPen(QPen(QColor(theme().ink), 1.1))
+        for (x, y), (dx, dy) in zip(places.tolist(), kept[1].along_blank.tolist(), strict=True):
+            painter.drawLine(QPointF(x - 6 * dx, y + 6 * dy), QPointF(x + 6 * dx, y - 6 * dy))
+
     def marks(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
         """What is written on the pieces."""
         if blank.marks:
-            path = view.transform.map(self._path("marks", blank, blank.marks))
-            painter.fillPath(path, QColor(theme().ink))
+            written = [mark for mark in blank.marks if mark.closed]
+            painter.fillPath(view.transform.map(self._path("written", blank, written)), QColor(theme().ink))
+            ticks = [mark for mark in blank.marks if not mark.closed]
+            painter.strokePath(view.transform.map(self._path("ticks", blank, ticks)), QPen(QColor(theme().ink), 1.2))
 
     def artwork(
         self, painter: QPainter, view: PaperView, blank: Blank, artwork: Artwork, slot: int, motion: Motion | None

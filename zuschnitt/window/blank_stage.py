@@ -11,8 +11,11 @@ from PyQt6.QtWidgets import QToolTip
 
 from ..core.artwork import Artwork
 from ..core.develop.blank import Blank
+from ..core.develop.comparing import Compared
 from ..core.route import Row
 from .blank_drawing import BlankDrawing, mapped_at
+from .carried import shown_reliefs
+from .compare_drawing import CompareDrawing
 from .grips import Grip, handle_places, motion_of, within
 from .harpoon import paint_cross, paint_harpoon
 from .paper_view import PaperView, scale_words
@@ -34,6 +37,7 @@ class BlankStage(Stage):
         self.session = session
         self.view = PaperView()
         self._drawing = BlankDrawing()
+        self._comparison = CompareDrawing()
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
         self._grip: Grip | None = None
@@ -103,10 +107,19 @@ class BlankStage(Stage):
             self._offers = []
             self.paint_head(painter)
             return
+        if self._compared():
+            self._compare(painter)
+            return
         self._drawing.grid(painter, self.view)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._drawing.outline(painter, self.view, blank, self.mode, bool(self.warning))
+        form = self.session.value(self.session.nearby("form"), "form")
+        if form is not None and self.mode not in dict(MAPS):
+            self._drawing.rulings(painter, self.view, blank, form)
         self._drawing.folds(painter, self.view, blank)
+        if self.mode in dict(MAPS):
+            self._drawing.strokes(painter, self.view, blank)
+        self._drawing.reliefs(painter, self.view, self._proposed(blank))
         self._drawing.marks(painter, self.view, blank)
         self._marks(painter, blank)
         self._drawing.dimension(painter, self.view, blank)
@@ -119,6 +132,40 @@ class BlankStage(Stage):
             area = QRectF(40, HEAD + 8, min(250, self.width() - 80), 26)
             paint_legend(painter, area, limit)
         self._foot(painter, blank)
+
+    def _compared(self) -> tuple[Compared, ...]:
+        """What the selected row compares."""
+        return self.session.value(self.session.selected_row, "compared") or ()
+
+    def _compare(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        row = self.session.nearby("blank")
+        current = row.parameters.get("way", "") if row is not None else ""
+        blank = self.blank()
+        if current == "auto" and blank is not None:
+            current = blank.way
+        room = QRectF(0, HEAD, self.width(), self.height() - HEAD - FOOT)
+        self._comparison.paint(painter, room, self._compared(), current)
+        self.paint_head(painter)
+        self.paint_foot(painter, "all to one scale · circles of the form, as they lie on each flat")
+
+    def _take_way(self, position: QPointF) -> None:
+        """Gives the row that was compared the way under the mouse."""
+        row = self.session.nearby("blank")
+        for way, place in self._comparison.taken:
+            if row is not None and place.contains(position):
+                self.session.edit("Take a way", lambda job, w=way: job.set(row.id, "way", w))
+
+    def _proposed(self, blank: Blank) -> list[tuple[int, np.ndarray]]:
+        """Reliefs of the selected row on a blank that does not open at them."""
+        row = self.session.selected_row
+        if row is None or self.session.gives(row) != "reliefs":
+            return []
+        found = []
+        for number, points in shown_reliefs(self.session):
+            carried = blank.correspondence.to_blank(points)
+            found.append((number, carried.points[carried.inside] if carried.inside.any() else carried.points))
+        return found
 
     def _invite(self, painter: QPainter) -> None:
         row = self.session.nearby("blank")
@@ -145,7 +192,7 @@ class BlankStage(Stage):
         for k, (row, artwork) in enumerate(self.artworks()):
             motion = self.session.motions.get(row.id)
             self._drawing.artwork(painter, self.view, blank, artwork, k, motion)
-            if row.id == self.session.selected:
+            if row.id == self.session.selected and row.operation == "place_artwork":
                 self._handles(painter, row)
 
     def frame(self, row: Row) -> np.ndarray | None:
@@ -226,7 +273,8 @@ class BlankStage(Stage):
                     pivot = frame.mean(axis=0) if name == "turn" else frame[(int(name[-1]) + 2) % 4]
                     return Grip(name.rstrip("0123"), row.id, self.view.to_blank(position), pivot)
         point = self.view.to_blank(position)
-        rows = sorted(self.session.on_blank("artwork"), key=lambda r: r.id != self.session.selected)
+        artwork = [r for r in self.session.on_blank("artwork") if r.operation == "place_artwork"]
+        rows = sorted(artwork, key=lambda r: r.id != self.session.selected)
         for each in rows:
             frame = self.frame(each)
             if frame is not None and within(frame, point, 4 / self.view.scale):
@@ -238,6 +286,9 @@ class BlankStage(Stage):
         if self.head_pressed(event):
             return
         self._last = self._pressed = event.position()
+        if self._compared():
+            self._take_way(event.position())
+            return
         self._grip = self._grip_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
         if self._grip is not None:
             self.session.select(self._grip.row_id)

@@ -33,6 +33,16 @@ def curves_on_form(session: Session, blank: Blank | None) -> tuple[Curves, Curve
     return inside, outside
 
 
+def shown_reliefs(session: Session) -> list[tuple[int, np.ndarray]]:
+    """The reliefs (n, 3) of the selected row, or those that the shown blank opens at, with their numbers."""
+    row = session.selected_row
+    if row is None or session.gives(row) != "reliefs":
+        blank = session.nearby("blank")
+        row = next((r for r in session.job.sources(blank) if session.gives(r) == "reliefs"), None) if blank else None
+    reliefs = session.value(row, "reliefs") or ()
+    return [(number, relief.points) for number, relief in enumerate(reliefs, 1)]
+
+
 def _motion_of(session: Session, wrapped: Row) -> Motion | None:
     """How the artwork that a row wraps is being dragged."""
     moving = [taken.id for taken in session.job.sources(wrapped) if taken.id in session.motions]

@@ -44,12 +44,14 @@ class Flow(QLayout):
         return self.minimumSize()
 
     def minimumSize(self) -> QSize:
-        width = max((item.minimumSize().width() for item in self._items), default=0)
+        width = max((item.minimumSize().width() for item in self._items if not item.isEmpty()), default=0)
         return QSize(min(width, 120), self._line)
 
     def _arrange(self, area: QRect, move: bool) -> int:
         x, y = area.x(), area.y()
         for item in self._items:
+            if item.isEmpty():  # hidden
+                continue
             size = item.sizeHint()
             if x > area.x() and x + size.width() > area.right() + 2:
                 x, y = area.x(), y + self._line

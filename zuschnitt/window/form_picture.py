@@ -14,6 +14,11 @@ from .theme import theme
 
 Curves = list[np.ndarray]
 
+RULINGS = 13
+"""How many rulings are drawn on a face."""
+MOST_RULED = 60
+"""A form of more faces is drawn without them."""
+
 
 class FormPicture:
     """``form`` is what it shows; ``limit`` the end of the scale of its map, in percent."""
@@ -108,6 +113,25 @@ class FormPicture:
         assert self._scene is not None
         self._scene.edges.show(list(self.edges.values()), theme().form)
         self._scene.seams.show(list(blank.seams_form) if blank is not None else [], theme().blank)
+        self._scene.rulings.show(self._rulings(), theme().quiet)
+
+    def _rulings(self) -> list[np.ndarray]:
+        """Where straight lines lie in the faces that were found to be developable."""
+        form = self.form
+        assert form is not None
+        found = []
+        for face in form.faces if len(form.faces) <= MOST_RULED else ():
+            if face.flat is not None:
+                for ends in face.flat.rulings(RULINGS):
+                    found.append(face.surface.evaluate(ends))
+        return found
+
+    def marks(self, reliefs: Curves, picked: Curves, strokes: np.ndarray) -> None:
+        """Reliefs, edges that are picked, and strokes (s, 2, 3) of principal directions."""
+        if self._scene is not None:
+            self._scene.reliefs.show(reliefs, theme().blank)
+            self._scene.picked.show(picked, theme().blank)
+            self._scene.strokes.segments(strokes, theme().ink)
 
     def curves(self, inside: Curves, outside: Curves) -> None:
         """Carried curves (n, 3) that lie on the blank, and such that do not."""

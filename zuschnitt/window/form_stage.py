@@ -8,12 +8,14 @@ from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheel
 from PyQt6.QtWidgets import QToolTip
 
 from ..core.develop.blank import Blank
+from ..core.develop.strokes import strokes
 from ..core.errors import Refused
 from ..core.form.form import Form
-from ..core.route import picked_faces
+from ..core.operations.registry import Parameter, entries
+from ..core.route import Row, picked_edges, picked_faces
 from ..core.wording import area as area_text
 from .camera import Camera
-from .carried import curves_on_form
+from .carried import curves_on_form, shown_reliefs
 from .form_picture import FormPicture
 from .harpoon import paint_cross, paint_harpoon
 from .session import Motion, Session
@@ -58,7 +60,24 @@ class FormStage(Stage):
     # --- what is shown -------------------------------------------------------------------------
 
     def form(self) -> Form | None:
-        return self.session.value(self.session.nearby("form"), "form")
+        return self.session.value(self._form_row(), "form")
+
+    def _form_row(self) -> Row | None:
+        """The row whose form is shown: that which something is picked from, or the one nearby."""
+        wanted = self._wanted_parameter()
+        row = self.session.row(self.session.wanted.row_id) if self.session.wanted is not None else None
+        if row is not None and wanted is not None:
+            known = entries()[row.operation]
+            source = next((p for p in known.parameters if p.kind == "source" and "form" in p.accepts), None)
+            if source is not None:
+                return self.session.job.source(row, source)
+        return self.session.nearby("form")
+
+    def _wanted_parameter(self) -> Parameter | None:
+        """What waits for a click on the form."""
+        wanted = self.session.wanted
+        row = self.session.row(wanted.row_id) if wanted is not None else None
+        return entries()[row.operation].parameter(wanted.name) if row is not None and wanted is not None else None
 
     def blank(self) -> Blank | None:
         return self.session.value(self.session.nearby("blank"), "blank")
@@ -73,15 +92,42 @@ class FormStage(Stage):
             self._hover = None
             if form is not None and other:
                 self.fit()
-        row = self.session.nearby("form")
+        row = self._form_row()
         self.about = f"{row.name.lower()} · {self._picked_words()}" if row and form else ""
         self.warning = self.session.stale(row)
         if form is not None:
             self._colour()
             self._shown.lines(self.blank())
             self._shown.curves(*curves_on_form(self.session, self.blank()))
+            self._shown.marks(
+                [points for _, points in shown_reliefs(self.session)], self._picked_edges(), self._strokes()
+            )
         self._stale = True
         self.update()
+
+    def _picked_edges(self) -> list[np.ndarray]:
+        """Edges that the selected row names: where it cuts, or what it spans."""
+        row = self.session.selected_row
+        known = entries().get(row.operation) if row is not None else None
+        if row is None or known is None:
+            return []
+        numbers: list[int] = []
+        for parameter in known.parameters:
+            if parameter.kind == "edges" and parameter.name != "taken":
+                try:
+                    numbers.extend(picked_edges(row.parameters.get(parameter.name, "")))
+                except Refused:  # its row says so
+                    continue
+        return [self._shown.edges[n] for n in numbers if n in self._shown.edges]
+
+    def _strokes(self) -> np.ndarray:
+        """Strokes (s, 2, 3) along the larger principal stretch, in the modes of a map."""
+        blank = self.blank()
+        if self.mode not in dict(MAPS) or blank is None or blank.mesh is None:
+            return np.zeros((0, 2, 3))
+        found = strokes(blank.mesh)
+        half = found.along_form * self._shown.form.size / 110 if self._shown.form is not None else found.along_form
+        return np.stack([found.points_form - half, found.points_form + half], axis=1)
 
     def picked(self) -> tuple[int, ...]:
         """Faces that the selected row, or the blank shown, develops."""
@@ -234,11 +280,16 @@ class FormStage(Stage):
     def _foot(self) -> str:
         wanted = self.session.wanted
         if wanted is not None:
+            parameter = self._wanted_parameter()
+            kind = parameter.kind if parameter is not None and wanted.name != "hold" else ""
             return {
                 "faces": "click a face · Shift adds or takes away · double click: the smooth chain · Enter ends",
-                "hold": "click the point to hold; corners catch · Esc leaves it as it is",
-                "along": "click an edge, or a point to head for · Esc leaves it as it is",
-            }[wanted.name]
+                "edges": "click an edge to take it or to leave it · Enter ends",
+                "points": "click points one after the other; corners catch · Enter ends",
+                "vector": "click an edge, or a point to head for · Esc leaves it as it is",
+            }.get(
+                kind if wanted.name != "hold" else "", "click the point to hold; corners catch · Esc leaves it as it is"
+            )
         if self._hover is not None and self._shown.form is not None and self._hover <= len(self._shown.form.faces):
             face = self._shown.form.face(self._hover)
             radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
@@ -326,8 +377,15 @@ class FormStage(Stage):
 
     def _clicked(self, event: QMouseEvent) -> None:
         under = self._under(event.position())
-        wanted = self.session.wanted
-        if wanted is not None and wanted.name in ("hold", "along"):
+        wanted, parameter = self.session.wanted, self._wanted_parameter()
+        if wanted is not None and parameter is not None and parameter.kind == "edges":
+            self._toggle_edge(wanted.row_id, wanted.name, event.position())
+            return
+        if wanted is not None and parameter is not None and parameter.kind == "points":
+            if under is not None:
+                self._add_point(wanted.row_id, wanted.name, event.position(), under[1])
+            return
+        if wanted is not None and parameter is not None and parameter.kind == "vector":
             if under is not None:
                 self._give_point(wanted.row_id, wanted.name, event.position(), under[1])
             return
@@ -379,6 +437,29 @@ class FormStage(Stage):
                          f"{v:.4f}".rstrip("0").rstrip(".") for v in value)  # fmt: skip
         self.session.want(None)
         self.session.edit(f"Set {name}", lambda job: job.set(row_id, name, text))
+
+    def _toggle_edge(self, row_id: str, name: str, position: QPointF) -> None:
+        """Takes the edge under the mouse, or leaves it where it was taken."""
+        here = np.array([position.x(), position.y() - HEAD])
+        gaps = {
+            number: np.hypot(*(self.camera.project(points, self._size) - here).T).min()
+            for number, points in self._shown.edges.items()
+        }
+        number = min(gaps, key=lambda n: gaps[n], default=0)
+        row = self.session.row(row_id)
+        if row is None or not number or gaps[number] > NEAR:
+            return
+        taken = set(picked_edges(row.parameters.get(name, ""))) ^ {number}
+        self.session.edit("Pick edges", lambda job: job.set(row_id, name, ", ".join(map(str, sorted(taken)))))
+
+    def _add_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray) -> None:
+        row = self.session.row(row_id)
+        if row is None:
+            return
+        point = self._caught(np.array([position.x(), position.y() - HEAD]), point)
+        before = str(row.parameters.get(name, "")).strip()
+        text = ", ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in point + 0.0)
+        self.session.edit("Click a point", lambda job: job.set(row_id, name, f"{before}; {text}" if before else text))
 
     def _caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
         """A corner of the form near the click, or else the point itself."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
@@ -11,6 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayou
 from ..core.operations.registry import entries
 from ..core.route import Row
 from .flow import Flow
+from .link import Link
 from .sentence import Sentence
 from .session import Session
 from .theme import font, side_colour, theme
@@ -18,38 +17,6 @@ from .theme import font, side_colour, theme
 INDENT = 46
 COUNTS = ("faces", "curves", "points", "contours")
 """Figures that a row's brief says already."""
-
-
-class Link(QLabel):
-    """A word that does something."""
-
-    pressed = pyqtSignal()
-
-    def __init__(self, text: str, tip: str, do: Callable[[], object], parent: QWidget | None = None) -> None:
-        super().__init__(f"{text}   ", parent)
-        self.do = do
-        self.setFont(font(11))
-        self.setStyleSheet(f"color: {theme().form};")
-        self.setToolTip(tip)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName(f"{text}: {tip}")
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.rect().contains(event.position().toPoint()):
-            self.do()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.do()
-        else:
-            super().keyPressEvent(event)
-
-    def focusInEvent(self, event) -> None:
-        self.setStyleSheet(f"color: {theme().form}; text-decoration: underline;")
-
-    def focusOutEvent(self, event) -> None:
-        self.setStyleSheet(f"color: {theme().form};")
 
 
 def empty(layout: QLayout) -> None:

@@ -125,6 +125,12 @@ class Scene:
         self.curves = Lines(self._renderer, 1.7)
         self.outside = Lines(self._renderer, 1.3)
         self.seams = Lines(self._renderer, 1.4)
+        self.rulings = Lines(self._renderer, 0.7)
+        self.reliefs = Lines(self._renderer, 2.2)
+        self.strokes = Lines(self._renderer, 1.2)
+        self.picked = Lines(self._renderer, 3.4)
+        self._lines = (self.edges, self.silhouette, self.curves, self.outside, self.seams,
+                       self.rulings, self.reliefs, self.strokes, self.picked)  # fmt: skip
         self._pixels = vtkUnsignedCharArray()
 
     def set_faces(self, points: Array, normals: Array, triangles: NDArray) -> None:
@@ -150,7 +156,7 @@ class Scene:
         window = _window_for(self._renderer)
         window.SetSize(*size)
         self._renderer.SetBackground(*rgb(paper))
-        for lines in (self.edges, self.silhouette, self.curves, self.outside, self.seams):
+        for lines in self._lines:
             lines.widen(detail)
         _, up, back = camera.axes
         view = self._renderer.GetActiveCamera()

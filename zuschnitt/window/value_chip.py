@@ -59,6 +59,8 @@ class ValueChip(QWidget):
         how = {
             "number": "type a number or an expression; drag sideways or use the arrow keys to try",
             "faces": "click, then pick faces on the form, or type all or 1, 4",
+            "edges": "click, then click edges on the form, or type their numbers",
+            "points": "click, then click points on the form, or type x, y, z; x, y, z",
             "vector": "click, then click on the form, or type x, y, z",
         }.get(parameter.kind, "click to choose")
         self.setToolTip(f"{parameter.hint}\n{how}")
@@ -73,12 +75,16 @@ class ValueChip(QWidget):
             return (parameter.choices or {}).get(written, str(written))
         if kind == "source":
             taken = self.session.job.source(self.row, parameter)
-            return f"{taken.name.lower()} {taken.number}" if taken else "nothing yet"
+            return f"{taken.name.lower()} {taken.number}" if taken else parameter.words
         if kind == "faces":
             return faces_words(str(written))
         text = str(written).strip()
         if not text:
             return parameter.words
+        if kind == "edges":
+            return text if parameter.name == "taken" else f"edge {text}" if text.isdigit() else f"edges {text}"
+        if kind == "points":
+            return f"{len([p for p in text.split(';') if p.strip()])} points"
         if kind == "number":
             unit = f"{'' if parameter.unit == '°' else ' '}{parameter.unit}".rstrip()
             number = self._plain()
@@ -128,7 +134,7 @@ class ValueChip(QWidget):
         if kind in ("choice", "sources", "source", "file", "material"):
             self._choose()
             return
-        if kind in ("faces", "vector"):
+        if kind in ("faces", "vector", "points") or (kind == "edges" and self.parameter.name != "taken"):
             self.session.want(Wanted(self.row.id, self.parameter.name))
         self._open_editor()
 
@@ -226,7 +232,10 @@ class ValueChip(QWidget):
         if parameter.kind == "source":
             above = job.rows[: job.place(self.row.id)]
             fitting = [r for r in above if self.session.gives(r) in parameter.accepts]
-            return [(r.id, f"{r.number}  {r.name}") for r in fitting] or [("", "nothing above fits")]
+            found = [(r.id, f"{r.number}  {r.name}") for r in fitting]
+            if parameter.optional:
+                return [("", parameter.words), *found]
+            return found or [("", "nothing above fits")]
         if parameter.kind == "material":
             return [("", f"the job's material ({job.material})"), *((n, n) for n in MATERIALS)]
         if parameter.kind == "file":

@@ -102,19 +102,20 @@ def row_of_circles(form: Form, blank: Blank) -> list[Array]:
     circle = radius * np.stack([np.cos(angle), np.sin(angle)], axis=1)
     rings = []
     for x in across:
-        # the place in the column that is deepest inside
+        # the place in the column that is nearest to its middle and still about as deep inside as any
         column = np.stack([np.full(len(heights), x), heights], axis=1)
         depth = np.where(blank.region.contains(column), blank.region.distance(column), -1)
         if depth.max() < 0.5 * radius:
             continue
-        centre = column[depth.argmax()]
+        deep = np.nonzero(depth > 0.8 * depth.max())[0]
+        centre = column[deep[np.abs(heights[deep] - (y0 + y1) / 2).argmin()]]
         frame = blank.correspondence.to_form(centre + 1e-3 * np.array([[0, 0], [1, 0], [0, 1.0]])).points
         u = frame[1] - frame[0]
         u /= np.linalg.norm(u)
         w = frame[2] - frame[0]
         w = w - (w @ u) * u
         w /= np.linalg.norm(w)
-        size = min(1.0, 0.9 * depth.max() / radius)
+        size = min(1.0, 0.7 * depth.max() / radius)
         plane = frame[0] + size * (circle[:, :1] * u + circle[:, 1:] * w)
         rings.append(laid_on(form, plane, blank.faces))
     return rings

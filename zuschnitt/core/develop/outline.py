@@ -50,7 +50,7 @@ def side_label(edge: int) -> str:
 
 SHAPE = 1e-8
 """A walk is a line or an arc where it keeps to it within this part of its size."""
-ROUNDING = 1e-9
+ROUNDING = 1e-8
 """What rounding alone may put a point off by, in mm."""
 
 

@@ -122,6 +122,10 @@ def extrapolated(coarse: float, middle: float, fine: float) -> float:
     return once[1] + (once[1] - once[0]) / 15
 
 
+LOOKED_AT = (0.23, 0.5, 0.77)
+"""Where along a span its distance from the chord is looked at."""
+
+
 def parameters_within(curve_points, start: float, end: float, tolerance: float, longest=np.inf):
     """Parameters (n,) from ``start`` to ``end`` whose chords stay within ``tolerance`` of the curve.
 
@@ -132,12 +136,15 @@ def parameters_within(curve_points, start: float, end: float, tolerance: float, 
     t = np.linspace(start, end, 5)
     for _ in range(16):
         middle = (t[1:] + t[:-1]) / 2
-        points, halfway = curve_points(t), curve_points(middle)
+        points = curve_points(t)
         chord = np.diff(points, axis=0)
         lengths = np.linalg.norm(chord, axis=1)
-        to_middle = halfway - points[:-1]
-        along = np.einsum("ij,ij->i", to_middle, chord) / np.maximum(lengths, 1e-150) ** 2
-        sag = np.linalg.norm(to_middle - along[:, None] * chord, axis=1)
+        sag = np.zeros(len(middle))
+        # not at the middle alone: a symmetric wave passes through the chord there
+        for part in LOOKED_AT:
+            to_curve = curve_points(t[:-1] + part * np.diff(t)) - points[:-1]
+            along = np.einsum("ij,ij->i", to_curve, chord) / np.maximum(lengths, 1e-150) ** 2
+            sag = np.maximum(sag, np.linalg.norm(to_curve - along[:, None] * chord, axis=1))
         bad = (sag > tolerance) | (lengths > longest)
         if not bad.any():
             break

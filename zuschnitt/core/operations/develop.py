@@ -78,7 +78,7 @@ class Develop:
     tab_angle: Any = number(45, "°", "how the ends of the tabs run in", low=10, high=90)
     marks: Any = choice(
         "none",
-        {"none": "nothing", "numbers": "piece letters, edge numbers in pairs, and matching marks"},
+        {"none": "nothing", "numbers": "letters, edge numbers, marks"},
         "what is written on the pieces",
     )
     limit: Any = number(0, "%", "how much a twisted face may stretch, developed exactly", low=0)

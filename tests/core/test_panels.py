@@ -1,0 +1,204 @@
+"""Panels between curves, against cases of known answer."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.integrate import quad
+
+from zuschnitt.core.develop.assembly import Assembly
+from zuschnitt.core.develop.developing import develop
+from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.form.edge_runs import run_of_edges
+from zuschnitt.core.form.flats import DEVELOPABLE
+from zuschnitt.core.form.panel import panel
+from zuschnitt.core.form.panels import panels
+from zuschnitt.core.form.sections import level_sections, section
+from zuschnitt.core.form.tracks import track
+from zuschnitt.core.form.transition import transition
+
+S = np.linspace(0, 1, 241)
+APART = Assembly(apart=True, labelled=True)
+
+
+def circle(radius, centre, start=0.0, way=1):
+    angle = start + way * 2 * np.pi * S
+    x, y, z = centre
+    return np.stack([x + radius * np.cos(angle), y + radius * np.sin(angle), z + 0 * angle], axis=1)
+
+
+def helix(along):
+    angle = 2.5 * S
+    point = np.stack([50 * np.cos(angle), 50 * np.sin(angle), 20 * angle], axis=1)
+    tangent = np.stack([-50 * np.sin(angle), 50 * np.cos(angle), 20 + 0 * angle], axis=1) / np.hypot(50, 20)
+    return point + along * tangent
+
+
+def cut_of_cone(distance, nx, nz):
+    """A cone about z, of half angle 0.35, its apex in the origin, cut by a plane."""
+    angle = 2 * np.pi * S
+    ray = np.stack([np.sin(0.35) * np.cos(angle), np.sin(0.35) * np.sin(angle), np.cos(0.35) + 0 * angle], axis=1)
+    return ray * (distance / (nx * ray[:, 0] + nz * ray[:, 2]))[:, None]
+
+
+def blank_of(curves, **options):
+    made = panels(curves, False, "panels")
+    return made, develop(made.form, [1], "exact", assembly=APART, **options)
+
+
+@pytest.mark.parametrize("start, way", [(0.0, 1), (1.0, 1), (2.0, -1)])
+def test_two_parallel_circles_span_an_oblique_cone(start, way):
+    """Its area is that between two circles seen from the apex, which is where their common tangents meet."""
+    made, blank = blank_of([circle(80, (0, 0, 0)), circle(40, (30, 10, 100), start, way)])
+    apex = np.array([60.0, 20, 200])  # the circles are in the ratio 2 to 1
+
+    def strip(angle):
+        rim = np.array([80 * np.cos(angle), 80 * np.sin(angle), 0.0]) - apex
+        return np.linalg.norm(np.cross(rim, [-80 * np.sin(angle), 80 * np.cos(angle), 0.0])) / 2
+
+    area = quad(strip, 0, 2 * np.pi)[0] * (1 - 0.25)
+    assert blank.figures.area_blank == pytest.approx(area, rel=1e-6)
+    assert made.panels[0].turned == (way < 0)
+    assert made.panels[0].error < 1e-8 and made.panels[0].twist < 0.01
+    # every ruling passes through the apex
+    ends = made.panels[0].surface.evaluate(np.array([[t, v] for t in np.linspace(0.02, 0.98, 25) for v in (0, 1.0)]))
+    a, b = ends[0::2], ends[1::2]
+    off = np.linalg.norm(np.cross(b - a, apex - a), axis=1) / np.linalg.norm(b - a, axis=1)
+    assert off.max() < 1e-4
+
+
+def test_a_cone_cut_by_two_inclined_planes():
+    made, blank = blank_of([cut_of_cone(100, 0.4, 1), cut_of_cone(200, -0.3, 1)])
+    assert made.panels[0].error < 1e-8
+
+    def strip(angle):
+        ray = np.array([np.sin(0.35) * np.cos(angle), 0, np.cos(0.35)])
+        near, far = 100 / (0.4 * ray[0] + ray[2]), 200 / (-0.3 * ray[0] + ray[2])
+        return (far**2 - near**2) / 2 * np.sin(0.35)
+
+    assert blank.figures.area_blank == pytest.approx(quad(strip, 0, 2 * np.pi)[0], rel=1e-6)
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_the_tangent_surface_of_a_helix_between_two_of_its_curves(turned):
+    second = helix(80)[::-1] if turned else helix(80)
+    made, blank = blank_of([helix(20), second])
+    radius, length = (50**2 + 20**2) / 50, 2.5 * np.hypot(50, 20)
+    assert blank.figures.area_blank == pytest.approx(length / radius * (80**2 - 20**2) / 2, rel=1e-6)
+    assert made.panels[0].turned == turned
+    assert any("other way" in message for message in made.form.messages) == turned
+
+
+def test_a_square_and_a_circle_span_triangles_and_cones():
+    square = np.array([[-100, -80, 0], [100, -80, 0], [100, 80, 0], [-100, 80, 0], [-100, -80, 0]], float)
+    _, blank = blank_of([square, circle(60, (20, 10, 150))])
+    exact = transition(200, 160, 120, 150, (20, 10))
+    assert blank.figures.area_blank == pytest.approx(exact.area(range(1, 10)), rel=1e-6)
+    assert blank.figures.round_trip_max < 1e-6
+
+
+WAVE = np.stack([100 * S, 10 * np.sin(6 * S), 20 * np.sin(3 * S)], axis=1)
+OTHER = np.stack([100 * S, 60 + 15 * S, 15 * np.cos(4 * S)], axis=1)
+
+
+@pytest.mark.parametrize(
+    "first, second",
+    [
+        (WAVE, OTHER),
+        (np.array([[0, 0, 0], [100, 0, 0.0]]), np.array([[0, 80, 0], [100, 80, 60.0]])),
+    ],
+    ids=["waves", "skew lines"],
+)
+def test_where_there_is_no_developable_it_is_said_and_the_nearest_offered(first, second):
+    through = panels([first, second], False, "x")
+    assert through.panels[0].error > DEVELOPABLE
+    assert "no developable panel" in through.form.messages[0]
+    nearest = panels([first, second], True, "x")
+    (found,) = nearest.panels
+    assert found.error <= DEVELOPABLE and found.gap > 0.1
+    assert f"by up to {found.gap:.2f} mm" in nearest.form.messages[0]
+    assert nearest.form.faces[0].developable
+    # it begins on the first curve, and its far edge is as far off the second as it says
+    edge = found.surface.evaluate(np.column_stack([np.linspace(0, 1, 200), np.ones(200)]))
+    dense = track(second).at(np.linspace(0, 1, 4001))
+    gaps = np.linalg.norm(edge[:, None] - dense[None], axis=2).min(axis=1)
+    assert gaps.max() == pytest.approx(found.gap, rel=0.05)
+
+
+@pytest.mark.parametrize(
+    "curves", [(WAVE, OTHER), (helix(20), helix(80)), (circle(80, (0, 0, 0)), circle(40, (30, 10, 90)))]
+)
+def test_rulings_do_not_cross(curves):
+    found = panel(*(track(c) for c in curves))
+    assert found.twist < 60
+    t = np.linspace(0.001, 0.999, 400)
+    normals = [found.surface.normals(np.column_stack([t, np.full(400, v)])) for v in (0.05, 0.5, 0.95)]
+    assert (np.einsum("ij,ij->i", normals[0], normals[1]) > 0.5).all()
+    assert (np.einsum("ij,ij->i", normals[1], normals[2]) > 0.5).all()
+
+
+@pytest.mark.parametrize(
+    ("curves", "why"),
+    [
+        ([WAVE], "two curves"),
+        ([WAVE, WAVE], "one and the same"),
+        ([WAVE, WAVE[:1]], "single point"),
+        ([WAVE, circle(10, (0, 0, 50))], "closed and the other is open"),
+        ([WAVE, WAVE * np.nan], "finite"),
+    ],
+)
+def test_curves_that_span_nothing_are_refused(curves, why):
+    with pytest.raises((Refused, CannotBeDone), match=why):
+        panels(curves, False, "x")
+
+
+def test_a_curve_with_a_cusp_is_a_corner_like_any_other():
+    cusp = np.stack([np.abs(S - 0.5) * 60 + 60 * S, 60 + 0 * S, 40 * np.abs(S - 0.5)], axis=1)
+    made = panels([np.array([[0, 0, 0], [60.0, 0, 0]]), cusp], False, "x")
+    assert np.isfinite(made.panels[0].error)
+
+
+# --- sections ------------------------------------------------------------------------------------
+
+
+def test_a_section_lies_on_the_form_and_in_its_plane():
+    lid = domed_lid(240, 180, 40, 40, 0)
+    (curve,) = section(lid, np.array([0, 0, 1.0]), 25.0)
+    x, y, z = curve.T
+    assert np.abs(z - 25).max() < 1e-9
+    assert np.abs(40 - 20 * (x / 120) ** 2 - 20 * (y / 90) ** 2 - 25).max() < 1e-6
+    assert np.linalg.norm(curve[0] - curve[-1]) < 1e-9
+
+
+def test_sections_run_over_several_faces():
+    body = turned_body([(60, 0), (200, 420), (200, 640)])
+    (curve, *more) = section(body, np.array([1.0, 0, 0]), 20.0)
+    assert len(more) == 1  # front and back
+    assert curve[:, 2].min() < 1 and curve[:, 2].max() > 639
+
+
+def test_a_lid_in_panels_with_marks_where_they_join():
+    lid = domed_lid(240, 180, 40, 40, 0)
+    made = panels(level_sections(lid, np.array([0, 1.0, 0]), 4), False, "awning")
+    assert not made.form.messages and len(made.panels) == 4
+    assert max(p.error for p in made.panels) <= DEVELOPABLE
+    blank = develop(made.form, range(1, 5), assembly=APART)
+    assert blank.figures.pieces == 4 and blank.way == "exact"
+    ticks = [mark for mark in blank.marks if mark.layer == "MARK"]
+    assert len(ticks) == 2 * 3 * 3  # both sides of three joins, three stations each
+    for match in made.form.matches:
+        both = [blank.correspondence.to_blank(match.point[None], [face]) for face in match.faces]
+        assert all(found.gap[0] < 0.02 for found in both)
+
+
+# --- edges ---------------------------------------------------------------------------------------
+
+
+def test_edges_in_a_run_become_one_curve():
+    lid = domed_lid(240, 180, 40, 40, 0)
+    curve = run_of_edges(lid, [3, 1, 2])
+    expected = sum(lid.edges[k].length for k in (0, 1, 2))
+    assert np.linalg.norm(np.diff(curve, axis=0), axis=1).sum() == pytest.approx(expected, rel=1e-4)
+    with pytest.raises(Refused, match="do not hang together"):
+        run_of_edges(lid, [1, 5])
