@@ -72,7 +72,16 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
     numbers = pick(form, options.faces, point, options.tangent)
     hold = Hold(*(None if v is None else np.array(v) for v in (options.hold, options.along)))
     assembly = Assembly(
-        picked_edges(options.cuts), options.apart, options.tabs, options.tab_angle, options.numbers, _reliefs(options)
+        picked_edges(options.cuts),
+        options.apart,
+        options.tabs,
+        options.tab_angle,
+        options.numbers,
+        _reliefs(options),
+        options.keep,
+        options.ratio,
+        picked_edges(options.straight),
+        picked_edges(options.long),
     )
 
     def laid(assembly: Assembly, part: Progress) -> Blank:

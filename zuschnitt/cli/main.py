@@ -77,6 +77,12 @@ def _developing(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--reliefs", type=Path, metavar="CURVES", help="curves (JSON or STEP) at which it opens")
     group.add_argument("--under", type=float, metavar="PERCENT",
                        help="proposes reliefs that bring it under this stretch, and takes them")  # fmt: skip
+    group.add_argument("--keep", default="lengths", choices=("lengths", "angles", "areas"),
+                       help="what the relaxed way keeps")  # fmt: skip
+    group.add_argument("--ratio", type=float, default=1.0, metavar="F",
+                       help="how many times stiffer against compression than against stretch")  # fmt: skip
+    group.add_argument("--straight", metavar="1,4", default="", help="edges that stay straight in it")
+    group.add_argument("--long", metavar="1,4", default="", help="edges that keep their length in it")
     group.add_argument("--seam", default="auto", choices=("auto", "own", "hold", "opposite"),
                        help="where a closed face is cut")  # fmt: skip
 

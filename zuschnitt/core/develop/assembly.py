@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import Refused
+from ..flatten.keeping import Keep
 from ..form.curves import Array
 from ..form.form import Form
 from .laying import Joining, Settle
@@ -20,7 +21,9 @@ class Assembly:
 
     Edges that are to be joined get glue tabs ``tab`` mm wide (0 for none), whose ends run in by ``tab_angle``
     degrees, and with ``labelled`` are numbered in pairs. ``reliefs`` are curves (n, 3) on the form that open a
-    relaxed blank where they reach its outline.
+    relaxed blank where they reach its outline. That keeps lengths, angles or areas as well as can be (``keeps``),
+    its material being ``ratio`` times as stiff against compression as against stretch; edges whose numbers
+    are in ``straight`` stay straight in it, edges in ``long`` keep their length.
     """
 
     cuts: tuple[int, ...] = ()
@@ -29,21 +32,34 @@ class Assembly:
     tab_angle: float = 45.0
     labelled: bool = False
     reliefs: tuple[Array, ...] = ()
+    keeps: str = "lengths"
+    ratio: float = 1.0
+    straight: tuple[int, ...] = ()
+    long: tuple[int, ...] = ()
 
 
+KEEPS = ("lengths", "angles", "areas")
 PLAIN = Assembly()
 
 
 def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Settle) -> Joining:
     """What the ways of laying faces flat need to know of it. Raises Refused for edges that there are not."""
-    for number in assembly.cuts:
+    for number in (*assembly.cuts, *assembly.straight, *assembly.long):
         form.edge(number)
+    if assembly.keeps not in KEEPS:
+        raise Refused(f"'{assembly.keeps}' cannot be kept; choose one of {', '.join(KEEPS)}.")
+    if not (np.isfinite(assembly.ratio) and 0.01 <= assembly.ratio <= 100):
+        raise Refused("The ratio of stiffness must be from 0.01 to 100; change it.")
     if not (np.isfinite([assembly.tab, assembly.tab_angle]).all() and assembly.tab >= 0):
         raise Refused("The width of the tabs must be a number that is not below 0 mm; change it.")
     if not 10 <= assembly.tab_angle <= 90:
         raise Refused("The ends of the tabs must run in by 10 to 90 degrees; change the angle.")
     tabs = Tabs(assembly.tab, float(np.radians(assembly.tab_angle)), _tab_owners(form, numbers))
-    return Joining(frozenset(number - 1 for number in assembly.cuts), assembly.apart, tabs, settle, assembly.reliefs)
+    keep = Keep(assembly.keeps, assembly.ratio if assembly.keeps == "lengths" else 1.0)
+    cuts, straight, long = (
+        frozenset(number - 1 for number in numbers) for numbers in (assembly.cuts, assembly.straight, assembly.long)
+    )
+    return Joining(cuts, assembly.apart, tabs, settle, assembly.reliefs, keep, straight, long)
 
 
 def _tab_owners(form: Form, numbers: Sequence[int]) -> dict[int, int]:

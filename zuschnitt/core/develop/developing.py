@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+import shapely
 
 from ..correspondence import Correspondence, Leaf, Rigid
 from ..errors import CannotBeDone, Refused, WrongCall
@@ -17,7 +18,7 @@ from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
 from .assembly import PLAIN, Assembly, joining
-from .blank import Blank, Figures, StretchMesh
+from .blank import Blank, Figures, Flat, StretchMesh
 from .exact import lay_exact
 from .labels import labels, matching_marks
 from .measuring import measured
@@ -111,6 +112,7 @@ def develop(
         round_trip_max=round_trip,
         seconds=time.perf_counter() - begin,
     )
+    messages += _overlaps(flat)
     if flat.crowded:
         messages += (f"{flat.crowded} tabs had no room; open the blank elsewhere, or take narrower tabs.",)
     if twisted:
@@ -124,6 +126,17 @@ def develop(
     if not assembly.labelled:
         return blank
     return replace(blank, marks=(*labels(blank.outline, blank.sides), *matching_marks(form, blank)))
+
+
+def _overlaps(flat: Flat) -> tuple[str, ...]:
+    """A sentence where the outline of a piece crosses itself, so that it cannot be cut from one sheet."""
+    rings = [shapely.LinearRing(c.flattened(0.05)[:-1]) for c in flat.outline if len(c.points) > 2]
+    if all(ring.is_simple for ring in rings):
+        return ()
+    return (
+        "The blank overlaps itself and cannot be cut in one piece; open it at a relief (Propose reliefs shows where), "
+        "or develop fewer faces together.",
+    )
 
 
 def _twists(twisted: dict[int, FlatMap]) -> tuple[str, ...]:

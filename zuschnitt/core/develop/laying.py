@@ -11,6 +11,7 @@ import shapely
 
 from ..contour import Contour
 from ..correspondence import STILL, Correspondence, Leaf, Rigid, RigidLeaf
+from ..flatten.keeping import LENGTHS, Keep
 from ..form.curves import Array, Spline
 from ..form.form import CUT, Coedge
 from ..form.unwrapped import Unwrapped
@@ -30,7 +31,8 @@ Settle = Callable[[Leaf], Rigid]
 class Joining:
     """Along edges whose indices are in ``cuts`` faces are not joined; with ``apart`` not along any.
 
-    Edges to be joined get ``tabs``; ``reliefs`` are curves (n, 3) on the form that open relaxed blanks.
+    Edges to be joined get ``tabs``; ``reliefs`` are curves (n, 3) on the form that open relaxed blanks, which keep
+    what ``keep`` says; in them the edges ``straight`` stay straight, and the edges ``long`` keep their length.
     """
 
     cuts: frozenset[int] = frozenset()
@@ -38,6 +40,9 @@ class Joining:
     tabs: Tabs | None = None
     settle: Settle | None = None
     reliefs: tuple[Array, ...] = ()
+    keep: Keep = LENGTHS
+    straight: frozenset[int] = frozenset()
+    long: frozenset[int] = frozenset()
 
 
 AS_IT_IS = Joining()

@@ -13,6 +13,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..correspondence import TriangulatedLeaf
 from ..errors import CannotBeDone
+from ..flatten.keeping import Held
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
 from ..form.curves import Array
@@ -90,7 +91,9 @@ def lay_relaxed(
         part = progress.part(0.1 + 0.8 * k / len(ordered), 0.1 + 0.8 * (k + 1) / len(ordered))
         _require_disc_like(triangles, len(mine))
         known = start[mine] if start is not None else None
-        blank[mine] = relax(welded.points_form[mine], triangles, known, progress=part).points_blank
+        held = _held(meshes, whole, welded, old, how, renumber)
+        made = relax(welded.points_form[mine], triangles, known, progress=part, keep=how.keep, held=held)
+        blank[mine] = made.points_blank
     if how.settle is not None:
         at = _index(faces, first)
         blank = how.settle(_leaves(meshes, whole, welded, old, blank)[at]).apply(blank)
@@ -99,6 +102,38 @@ def lay_relaxed(
     leaves = _leaves(meshes, whole, welded, old, blank)
     mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
     return flat_of(_outline_sides(meshes, whole, welded, old, cut, blank), (), leaves, len(ordered), mesh, how.tabs)
+
+
+def _held(
+    meshes: Sequence[ChartMesh],
+    whole: Welded,
+    welded: Welded,
+    old: np.ndarray,
+    how: Joining,
+    renumber: np.ndarray,
+) -> Held | None:
+    """The spans of the edges that are held, in the numbers of one piece; None where there are none in it."""
+    if not how.straight and not how.long:
+        return None
+    new = np.full(len(whole.points_form), -1)
+    new[old] = np.arange(len(old))  # of a point that a relief has doubled, one copy is held
+    pairs, edges = [], []
+    for mesh, numbers in zip(meshes, whole.numbers, strict=True):
+        for low, high, edge, _ in mesh.outline.tolist():
+            if edge in how.straight or edge in how.long:
+                pair = renumber[new[[numbers[low], numbers[high]]]]
+                if (pair >= 0).all():
+                    pairs.append(pair)
+                    edges.append(edge)
+    if not pairs:
+        return None
+    spans = np.array(pairs)
+    mine = np.nonzero(renumber >= 0)[0]
+    points = welded.points_form[mine]
+    lengths = np.linalg.norm(points[spans[:, 1]] - points[spans[:, 0]], axis=1)
+    _, chains = np.unique(edges, return_inverse=True)
+    straight, long = (np.isin(edges, sorted(held)) for held in (how.straight, how.long))
+    return Held(spans, lengths, chains, straight, long)
 
 
 def opened_at(whole: Welded, meshes: Sequence[ChartMesh]) -> tuple[Welded, np.ndarray, dict[int, int]]:

@@ -17,19 +17,12 @@ from scipy.sparse.linalg import splu
 from ..form.curves import Array
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
+from .keeping import HELD, LENGTHS, Held, Keep, local
 from .metric import Metric
-from .starts import embedded
+from .starts import conformal, embedded
 
 WINDOW = 5
 """How many earlier steps Anderson acceleration looks back on."""
-
-
-def _rotations(jacobians: Array) -> Array:
-    cosine = jacobians[:, 0, 0] + jacobians[:, 1, 1]
-    sine = jacobians[:, 1, 0] - jacobians[:, 0, 1]
-    size = np.maximum(np.hypot(cosine, sine), 1e-300)
-    cosine, sine = cosine / size, sine / size
-    return np.stack([np.stack([cosine, -sine], 1), np.stack([sine, cosine], 1)], axis=1)
 
 
 @dataclass(frozen=True)
@@ -49,12 +42,15 @@ def relax(
     settled: float = 1e-6,
     goal: float | None = None,
     progress: Progress = SILENT,
+    keep: Keep = LENGTHS,
+    held: Held | None = None,
 ) -> Relaxed:
     """Develops a mesh that is one connected sheet with a boundary.
 
     ``points_form`` (n, 3) in mm; ``triangles`` (t, 3) anticlockwise seen from outside; ``start`` (n, 2)
     an embedding without flips, if one is known. Stops when a step gains less than ``settled`` of the
-    energy, at ``most_steps``, or once the energy is not above ``goal``.
+    energy, at ``most_steps``, or once the energy is not above ``goal``. ``keep`` is what it keeps, and ``held`` are
+    pieces of the boundary that stay straight or keep their length.
     Raises CannotBeDone for a closed mesh.
     """
     metric = Metric.of(points_form, triangles)
@@ -62,17 +58,27 @@ def relax(
     if start is None or (signed_double_areas(start, triangles) <= 0).any():
         progress.step(0.0, "looking for a start")
         start = embedded(points_form, triangles, metric, laplacian)
+    if keep.what == "angles" and held is None:
+        return _conformal(metric, laplacian, start, progress)
     progress.step(0.2, "factorising")
+    springs = None
+    if held is not None:
+        added, springs = held.stiffness(len(points_form), HELD * float(laplacian.diagonal().mean()))
+        laplacian = laplacian + added
     solve = _pinned(laplacian)
     areas = metric.areas[:, None]
 
     def local_global(points: Array) -> tuple[Array, float]:
         jacobians = metric.jacobians(points)
-        rotations = _rotations(jacobians)
-        energy = float((metric.areas * ((jacobians - rotations) ** 2).sum(axis=(1, 2))).sum())
-        moved = solve(
-            metric.gradient_x.T @ (areas * rotations[:, :, 0]) + metric.gradient_y.T @ (areas * rotations[:, :, 1])
-        )
+        wanted, density = local(jacobians, keep)
+        energy = float((metric.areas * density).sum())
+        right = metric.gradient_x.T @ (areas * wanted[:, :, 0]) + metric.gradient_y.T @ (areas * wanted[:, :, 1])
+        if held is not None and springs is not None:
+            spans = held.targets(points)
+            right = right + springs @ spans
+            off = points[held.pairs[:, 1]] - points[held.pairs[:, 0]] - spans
+            energy += float((springs.data.max() * off**2).sum())
+        moved = solve(right)
         return moved + (points.mean(axis=0) - moved.mean(axis=0)), energy
 
     points = _balanced(metric, start)
@@ -95,6 +101,16 @@ def relax(
         if gained <= settled * energy or energy <= 1e-13 * metric.areas.sum():
             break
     return Relaxed(points, energy, steps)
+
+
+def _conformal(metric: Metric, laplacian: sparse.csc_matrix, start: Array, progress: Progress) -> Relaxed:
+    """The map that keeps angles as well as can be, in the size of the form."""
+    progress.step(0.3, "keeping angles")
+    points = conformal(metric, laplacian)
+    if (signed_double_areas(points, metric.triangles) <= 0).any():
+        points = start  # it folds: the start, which does not, is the nearest there is
+    points = _balanced(metric, points)
+    return Relaxed(points, metric.energy(points), 0)
 
 
 def _accelerated(history: list[tuple[Array, Array]], points: Array, target: Array) -> Array:

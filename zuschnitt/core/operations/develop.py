@@ -83,6 +83,14 @@ class Develop:
     )
     limit: Any = number(0, "%", "how much a twisted face may stretch, developed exactly", low=0)
     reliefs: Any = optional_source("reliefs", words="no reliefs", hint="reliefs drawn or proposed in a row above")
+    keeps: Any = choice(
+        "lengths",
+        {"lengths": "lengths", "angles": "angles", "areas": "areas"},
+        "what the relaxed way keeps as well as it can",
+    )
+    ratio: Any = number(1, "", "how many times stiffer against compression than against stretch", low=0.01, high=100)
+    straight: Any = edges("no edges", "edges that stay straight; click them on the form")
+    long: Any = edges("no edges", "edges that keep their length; click them on the form")
     taken: Any = edges("all of them", "which of the reliefs are taken, by their numbers")
 
     sentence = "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, out of {material}."
@@ -94,6 +102,8 @@ class Develop:
         ("glue tabs", "Edges to be joined get tabs {tab} wide, run in by {tab_angle}."),
         ("letters and numbers", "On it is written: {marks}."),
         ("twisted faces", "Twisted faces may stretch by {limit}."),
+        ("what is kept", "Relaxed, it keeps {keeps}, compression {ratio} times as stiff as stretch."),
+        ("held edges", "Along {straight} it stays straight, along {long} as long as it is."),
         ("triangles", "Its triangles are {triangles}."),
     )
 
@@ -101,7 +111,16 @@ class Develop:
         picked = [f.number for f in self.form.faces] if self.faces == "all" else self.faces
         hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
         assembly = Assembly(
-            self.cuts, self.apart == "apart", self.tab, self.tab_angle, self.marks == "numbers", self._reliefs()
+            self.cuts,
+            self.apart == "apart",
+            self.tab,
+            self.tab_angle,
+            self.marks == "numbers",
+            self._reliefs(),
+            self.keeps,
+            self.ratio,
+            self.straight,
+            self.long,
         )
         blank = develop(self.form, picked, self.way, hold, self.seam, self.triangles, progress, assembly, self.limit)
         blank = blank.judged(self.material)
