@@ -12,13 +12,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy import sparse
-from scipy.sparse.linalg import splu
 
 from ..form.curves import Array
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
 from .keeping import HELD, LENGTHS, Held, Keep, local
 from .metric import Metric
+from .pinned import Pinned
 from .starts import conformal, embedded
 
 WINDOW = 5
@@ -55,17 +55,18 @@ def relax(
     """
     metric = Metric.of(points_form, triangles)
     laplacian = metric.laplacian()
-    if start is None or (signed_double_areas(start, triangles) <= 0).any():
-        progress.step(0.0, "looking for a start")
-        start = embedded(points_form, triangles, metric, laplacian)
-    if keep.what == "angles" and held is None:
-        return _conformal(metric, laplacian, start, progress)
-    progress.step(0.2, "factorising")
     springs = None
+    stiffness = laplacian
     if held is not None:
         added, springs = held.stiffness(len(points_form), HELD * float(laplacian.diagonal().mean()))
-        laplacian = laplacian + added
-    solve = _pinned(laplacian)
+        stiffness = laplacian + added
+    progress.step(0.0, "factorising")
+    factor = Pinned.of(stiffness)
+    if start is None or (signed_double_areas(start, triangles) <= 0).any():
+        progress.step(0.15, "looking for a start")
+        start = embedded(points_form, triangles, metric, laplacian, factor.order)
+    if keep.what == "angles" and held is None:
+        return _conformal(metric, laplacian, factor.order, start, progress)
     areas = metric.areas[:, None]
 
     def local_global(points: Array) -> tuple[Array, float]:
@@ -78,7 +79,7 @@ def relax(
             right = right + springs @ spans
             off = points[held.pairs[:, 1]] - points[held.pairs[:, 0]] - spans
             energy += float((springs.data.max() * off**2).sum())
-        moved = solve(right)
+        moved = factor.solve(right)
         return moved + (points.mean(axis=0) - moved.mean(axis=0)), energy
 
     points = _balanced(metric, start)
@@ -103,10 +104,12 @@ def relax(
     return Relaxed(points, energy, steps)
 
 
-def _conformal(metric: Metric, laplacian: sparse.csc_matrix, start: Array, progress: Progress) -> Relaxed:
+def _conformal(
+    metric: Metric, laplacian: sparse.csc_matrix, order: np.ndarray, start: Array, progress: Progress
+) -> Relaxed:
     """The map that keeps angles as well as can be, in the size of the form."""
     progress.step(0.3, "keeping angles")
-    points = conformal(metric, laplacian)
+    points = conformal(metric, laplacian, order)
     if (signed_double_areas(points, metric.triangles) <= 0).any():
         points = start  # it folds: the start, which does not, is the nearest there is
     points = _balanced(metric, points)
@@ -151,21 +154,6 @@ def _longest_step(points: Array, direction: Array, triangles: np.ndarray) -> flo
     real = (b * b >= 4 * a * c) & np.isfinite(candidates) & (candidates > 0)
     first = np.where(real, candidates, np.inf).min()
     return min(1.0, 0.9 * float(first))
-
-
-def _pinned(matrix: sparse.csc_matrix):
-    """A solver for a Laplacian: its null space is removed by holding the first point."""
-    factor = splu(
-        matrix[1:, 1:].tocsc(),
-        permc_spec="MMD_AT_PLUS_A",
-        diag_pivot_thresh=0.0,
-        options={"SymmetricMode": True},
-    )
-
-    def solve(right: Array) -> Array:
-        return np.vstack([np.zeros((1, right.shape[1])), factor.solve(right[1:])])
-
-    return solve
 
 
 def _balanced(metric: Metric, points: Array) -> Array:

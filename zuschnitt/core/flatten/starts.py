@@ -11,6 +11,7 @@ from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..triangles import boundary_rings, signed_double_areas
 from .metric import Metric
+from .pinned import Pinned, solved_in_order
 
 STEEPEST = 0.15
 """Sine of the angle under which a triangle must at least be seen, to start from the view of the mesh."""
@@ -21,13 +22,14 @@ def embedded(
     triangles: np.ndarray,
     metric: Metric | None = None,
     laplacian: sparse.csc_matrix | None = None,
+    order: np.ndarray | None = None,
 ) -> Array:
     """A map (n, 2) of a disc-like mesh without flipped triangles: the cheapest start that has none."""
     seen = seen_flat(points_form, triangles)
     if seen is not None:
         return seen
     metric = metric or Metric.of(points_form, triangles)
-    start = conformal(metric, metric.laplacian() if laplacian is None else laplacian)
+    start = conformal(metric, metric.laplacian() if laplacian is None else laplacian, order)
     if (signed_double_areas(start, triangles) <= 0).any():
         start = on_circle(points_form, triangles)
     return start
@@ -49,8 +51,11 @@ def seen_flat(points_form: Array, triangles: np.ndarray) -> Array | None:
     return points_form @ np.stack([right, np.cross(towards, right)], axis=1)
 
 
-def conformal(metric: Metric, laplacian: sparse.csc_matrix) -> Array:
-    """Least squares conformal map (n, 2), two far points of the boundary held."""
+def conformal(metric: Metric, laplacian: sparse.csc_matrix, order: np.ndarray | None = None) -> Array:
+    """Least squares conformal map (n, 2), two far points of the boundary held.
+
+    ``order`` (n,) is how the points of the Laplacian are best eliminated, if that is known.
+    """
     rings = boundary_rings(metric.triangles)
     if not rings:
         raise CannotBeDone(
@@ -68,16 +73,11 @@ def conformal(metric: Metric, laplacian: sparse.csc_matrix) -> Array:
     longest = max(rings, key=len)
     held = np.array([longest[0], longest[len(longest) // 2]])
     values = np.array([0.0, 1.0 + 0j])
-    free = np.setdiff1d(np.arange(n), held)
-    factor = splu(
-        energy[free][:, free].tocsc(),
-        permc_spec="MMD_AT_PLUS_A",
-        diag_pivot_thresh=0.0,
-        options={"SymmetricMode": True},
-    )
+    order = Pinned.of(laplacian).order if order is None else order
+    free = order[~np.isin(order, held)]
     z = np.zeros(n, complex)
     z[held] = values
-    z[free] = factor.solve(-energy[free][:, held] @ values)
+    z[free] = solved_in_order(energy, free, -energy[free][:, held] @ values)
     points = np.stack([z.real, z.imag], axis=1)
     if signed_double_areas(points, metric.triangles).sum() < 0:
         points = points * [1, -1]
