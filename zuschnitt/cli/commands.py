@@ -31,9 +31,10 @@ from ..core.files.report import blank_part, compared_part, curves_part, faces_pa
 from ..core.files.stl import write_stl
 from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
+from ..core.form.layers import depth
 from ..core.form.panels import panels as span_panels
 from ..core.form.sections import level_sections
-from ..core.materials import required_material
+from ..core.materials import K_FACTOR, required_material
 from ..core.operations.cut_file import drawing
 from ..core.picking import pick
 from ..core.progress import Progress
@@ -82,6 +83,8 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
         options.ratio,
         picked_edges(options.straight),
         picked_edges(options.long),
+        options.layer,
+        depth(options.layer, _thickness(options), material.k_factor if material else K_FACTOR),
     )
 
     def laid(assembly: Assembly, part: Progress) -> Blank:
@@ -98,6 +101,12 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
         blank = laid(replace(assembly, reliefs=taken), progress.part(0.85, 0.9))
         blank = replace(blank, messages=(*blank.messages, *_proposed(found, options.under)))
     return form, blank.judged(material)
+
+
+def _thickness(options: Namespace) -> float:
+    if not (np.isfinite(options.thickness) and options.thickness > 0):
+        raise WrongCall("--thickness needs a number above 0; change it.")
+    return float(options.thickness)
 
 
 def _reliefs(options: Namespace) -> tuple[np.ndarray, ...]:

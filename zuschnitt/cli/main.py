@@ -14,6 +14,7 @@ from typing import Any, NoReturn
 from .. import __version__
 from ..core.errors import Cancelled, WrongCall, ZuschnittError
 from ..core.files.form_file import CREASE, UNIT_CHOICES
+from ..core.form.layers import LAYERS
 
 COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "run")
 
@@ -83,6 +84,8 @@ def _developing(parser: argparse.ArgumentParser) -> None:
                        help="how many times stiffer against compression than against stretch")  # fmt: skip
     group.add_argument("--straight", metavar="1,4", default="", help="edges that stay straight in it")
     group.add_argument("--long", metavar="1,4", default="", help="edges that keep their length in it")
+    group.add_argument("--layer", default="given", choices=LAYERS, help="which layer of the sheet is laid flat")
+    group.add_argument("--thickness", type=float, default=1.0, metavar="MM", help="of the sheet, for --layer")
     group.add_argument("--seam", default="auto", choices=("auto", "own", "hold", "opposite"),
                        help="where a closed face is cut")  # fmt: skip
 

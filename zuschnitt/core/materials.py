@@ -28,6 +28,9 @@ class Material:
     source: str
 
 
+K_FACTOR = 0.44
+"""Where the neutral layer lies, as a part of the thickness from the inside, for want of a known material."""
+
 TYPICAL = "typical for forming by hand; test before you cut"
 
 MATERIALS = {

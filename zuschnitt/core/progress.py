@@ -14,8 +14,13 @@ class Progress:
         self,
         tell: Callable[[float, str], None] = lambda fraction, text: None,
         stopped: Callable[[], bool] = lambda: False,
+        show: Callable[[object], None] = lambda coarse: None,
     ) -> None:
-        self._tell, self._stopped = tell, stopped
+        self._tell, self._stopped, self._show = tell, stopped, show
+
+    def show(self, coarse: object) -> None:
+        """Shows a first, coarse result while the work goes on."""
+        self._show(coarse)
 
     def step(self, fraction: float, text: str = "") -> None:
         """``fraction`` of the work (0 to 1) is done; ``text`` says what is being done."""
@@ -23,9 +28,13 @@ class Progress:
             raise Cancelled()
         self._tell(fraction, text)
 
+    def said(self, more: str) -> Progress:
+        """The same, with ``more`` said each time."""
+        return Progress(lambda f, text: self._tell(f, f"{text}, {more}" if text else more), self._stopped, self._show)
+
     def part(self, start: float, end: float) -> Progress:
         """Progress of a part of the work that takes from ``start`` to ``end`` of the whole."""
-        return Progress(lambda f, text: self._tell(start + f * (end - start), text), self._stopped)
+        return Progress(lambda f, text: self._tell(start + f * (end - start), text), self._stopped, self._show)
 
 
 SILENT = Progress()

@@ -42,13 +42,22 @@ class RowRuns:
 
 
 @dataclass(frozen=True)
+class RowShows:
+    """A first, coarse result of a row that is still being computed."""
+
+    generation: int
+    row_id: str
+    outcome: Outcome
+
+
+@dataclass(frozen=True)
 class Finished:
     """All rows of that job have a state."""
 
     generation: int
 
 
-Event = RowStands | RowRuns | Finished
+Event = RowStands | RowRuns | RowShows | Finished
 
 
 class Engine:
@@ -167,6 +176,8 @@ class Engine:
                 event = RowRuns(generation, message[2], 0.0, "")
             elif kind == "progress":
                 event = RowRuns(*message[1:])
+            elif kind == "coarse":
+                event = RowShows(*message[1:])
             elif kind == "row":
                 _, _, row_id, state = message
                 if state.outcome is not None:

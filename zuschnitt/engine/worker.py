@@ -88,7 +88,10 @@ class Worker:
         def stopped() -> bool:
             return self._cancelled or (self._waiting is not None and key not in self._wanted)
 
-        return Progress(tell, stopped)
+        def show(coarse: object) -> None:
+            self._connection.send(("coarse", generation, row.id, coarse))
+
+        return Progress(tell, stopped, show)
 
 
 def main() -> None:

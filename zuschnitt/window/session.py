@@ -17,7 +17,7 @@ from ..core.files.job_file import ENDING, load_job, save_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row, resolved
-from ..engine.engine import Engine, Event, Finished, RowRuns, RowStands
+from ..engine.engine import Engine, Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
 
@@ -65,6 +65,7 @@ class Session(QObject):
         self.history = History(Job())
         self.states: dict[str, State] = {}
         self.pending: set[str] = set()
+        self.coarse: dict[str, Outcome] = {}
         self.selected: str | None = None
         self.path: Path | None = None
         self.saved: Job | None = self.history.now
@@ -103,11 +104,15 @@ class Session(QObject):
     def outcome(self, row: Row | None, kind: str | None = None) -> Outcome | None:
         """The result that a row last gave, also while a newer one is being computed."""
         outcome = self.states[row.id].outcome if row is not None and row.id in self.states else None
+        if row is not None and row.id in self.coarse:
+            outcome = self.coarse[row.id]
         return outcome if outcome is not None and kind in (None, outcome.kind) else None
 
     def stale(self, row: Row | None) -> str:
         """Why what a row last gave is out of date; empty where it is not, or is being computed anew."""
         state = self.states.get(row.id) if row is not None else None
+        if row is not None and row.id in self.coarse:
+            return "coarse for now, being refined"
         if row is None or state is None or state.outcome is None or state.status == "done":
             return ""
         return f"out of date: row {row.number} is {'off' if state.status == 'off' else state.status}"
@@ -187,6 +192,7 @@ class Session(QObject):
         wanted_keys = keys(self.job)
         here = {row.id for row in self.job.rows}
         self.states = {row_id: state for row_id, state in self.states.items() if row_id in here}
+        self.coarse.clear()
         self.pending = {
             row.id
             for row in self.job.rows
@@ -256,12 +262,17 @@ class Session(QObject):
                 # what it last gave stays in sight, marked as out of date
                 state = replace(state, outcome=before.outcome)
             self.states[event.row_id] = state
+            self.coarse.pop(event.row_id, None)
             self.pending.discard(event.row_id)
             if event.row_id != self._dragged:
                 self.motions.pop(event.row_id, None)
             self.row_changed.emit(event.row_id)
+        elif isinstance(event, RowShows):
+            self.coarse[event.row_id] = event.outcome
+            self.row_changed.emit(event.row_id)
         elif isinstance(event, Finished):
             self.running = None
+            self.coarse.clear()
             self.pending.clear()
             self.motions = {row_id: m for row_id, m in self.motions.items() if row_id == self._dragged}
             self.work_changed.emit()

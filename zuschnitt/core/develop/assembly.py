@@ -23,7 +23,8 @@ class Assembly:
     degrees, and with ``labelled`` are numbered in pairs. ``reliefs`` are curves (n, 3) on the form that open a
     relaxed blank where they reach its outline. That keeps lengths, angles or areas as well as can be (``keeps``),
     its material being ``ratio`` times as stiff against compression as against stretch; edges whose numbers
-    are in ``straight`` stay straight in it, edges in ``long`` keep their length.
+    are in ``straight`` stay straight in it, edges in ``long`` keep their length. What is laid flat is a ``layer`` of
+    the sheet, ``depth`` mm along the outer normal from the faces.
     """
 
     cuts: tuple[int, ...] = ()
@@ -36,6 +37,8 @@ class Assembly:
     ratio: float = 1.0
     straight: tuple[int, ...] = ()
     long: tuple[int, ...] = ()
+    layer: str = "given"
+    depth: float = 0.0
 
 
 KEEPS = ("lengths", "angles", "areas")

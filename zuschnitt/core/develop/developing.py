@@ -13,7 +13,8 @@ from ..correspondence import Correspondence, Leaf, Rigid
 from ..errors import CannotBeDone, Refused, WrongCall
 from ..form.curves import Array
 from ..form.flats import FlatMap
-from ..form.form import Form
+from ..form.form import Face, Form
+from ..form.layers import layered
 from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain
 from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
@@ -27,6 +28,11 @@ from .twisted import twisted_flats
 
 WAYS = ("auto", "exact", "relaxed", "parametric", "even")
 SEAMS = ("auto", "own", "hold", "opposite")
+NAMES = {
+    "neutral": "neutral layer",
+    "neutral_of_inner": "neutral layer",
+    "other": "other side of the sheet",
+}
 PROBES = 1500
 """How many points, about, the round trip is measured at."""
 HOPELESS = 30.0
@@ -75,7 +81,7 @@ def develop(
     if by_parameters:
         unwrapped = {n: unwrap_plain(form.face(n)) for n in numbers}
     else:
-        unwrapped = _unwrapped(form, numbers, hold, seam)
+        unwrapped = _unwrapped(form, numbers, hold, seam, assembly.depth)
         unwrapped |= {n: flat_unwrapped(form.face(n), flat) for n, flat in twisted.items()}
     placed, messages = locate_hold(form, unwrapped, hold)
 
@@ -115,6 +121,7 @@ def develop(
     messages += _overlaps(flat)
     if flat.crowded:
         messages += (f"{flat.crowded} tabs had no room; open the blank elsewhere, or take narrower tabs.",)
+    messages += _layer_said(form, numbers, assembly)
     if twisted:
         messages += _twists(twisted)
     else:
@@ -188,11 +195,11 @@ def _flipped(mesh: StretchMesh | None) -> int:
     return flipped
 
 
-def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str) -> dict[int, Unwrapped]:
+def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str, depth: float) -> dict[int, Unwrapped]:
     if seam == "auto":
         seam = "own" if hold.point is None else "hold"
     if seam == "own":
-        return {n: unwrap(form.face(n)) for n in numbers}
+        return {n: _layer(form.face(n), depth, None) for n in numbers}
     if hold.point is None:
         raise Refused(f"The seam is to lie by the hold point ({seam}), but none is given; give one.")
     result = {}
@@ -201,8 +208,24 @@ def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str) -> dic
         uv = surface.project(np.asarray(hold.point, float)[None])[0]
         if seam == "opposite" and surface.periods[0] is not None:
             uv = uv + np.array([surface.periods[0] / 2, 0])
-        result[n] = unwrap(form.face(n), uv)
+        result[n] = _layer(form.face(n), depth, uv)
     return result
+
+
+def _layer(face: Face, depth: float, seam_uv: Array | None) -> Unwrapped:
+    return unwrap(face, seam_uv) if depth == 0 else layered(face, depth, seam_uv)
+
+
+def _layer_said(form: Form, numbers: Sequence[int], assembly: Assembly) -> tuple[str, ...]:
+    """Which layer it is, and where that is not the whole truth."""
+    if assembly.layer == "given":
+        return ()
+    side = "inside" if assembly.depth < 0 else "outside"
+    said = f"This is the {NAMES[assembly.layer]}, {abs(assembly.depth):.3g} mm {side} the faces."
+    creases = [e for e in form.edges if not e.smooth and sum(n in numbers for n in e.faces) > 1]
+    if creases:
+        said += " Where faces meet at a crease, layers do not join; its bends have no radius yet."
+    return (said,)
 
 
 def _probes(correspondence: Correspondence) -> Array:

@@ -27,9 +27,9 @@ from ..tolerances import OUTLINE
 from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
 from .laying import AS_IT_IS, Joining, arranged, flat_of
+from .limits import MOST_TRIANGLES
 from .outline import RELIEF, Side, Walk
 
-MOST_TRIANGLES = 2_000_000
 EQUILATERAL = 0.433
 """Area of an equilateral triangle whose edges are 1."""
 

@@ -49,6 +49,10 @@ class Chart:
         """Points (n, 3) on the true surface of chart points (n, 2)."""
         return self.surface.evaluate(self.unflatten(xy))
 
+    def to_layer(self, xy: Array) -> Array:
+        """Points (n, 3) of what is laid flat, of chart points (n, 2): the surface itself, or a layer of the sheet."""
+        return self.to_form(xy)
+
     def _to_plane(self, uv: Array) -> Array:
         raise NotImplementedError
 

@@ -271,7 +271,7 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     renumber[used] = np.arange(len(used))
     around = np.column_stack([renumber[around[:, :2]], around[:, 2:]])
     around = around[(around[:, :2] >= 0).all(axis=1)]
-    mesh = ChartMesh(face, every[used], face.chart.to_form(every[used]), renumber[triangles], around,
+    mesh = ChartMesh(face, every[used], face.chart.to_layer(every[used]), renumber[triangles], around,
         tuple((line.line, renumber[chain]) for line, chain in zip(lines, chains, strict=True)))  # fmt: skip
     return mesh, missing, lost
 

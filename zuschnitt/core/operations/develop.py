@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,9 +11,12 @@ import numpy as np
 from ..develop.assembly import Assembly
 from ..develop.blank import Blank
 from ..develop.developing import develop
+from ..develop.limits import MOST_TRIANGLES
 from ..develop.placing import Hold
 from ..errors import Refused
 from ..form.curves import Array
+from ..form.layers import depth
+from ..materials import K_FACTOR
 from ..progress import Progress
 from ..wording import area, counted, distance, percent, size
 from .registry import (
@@ -28,6 +32,9 @@ from .registry import (
     source,
     vector,
 )
+
+SLOW, COARSE = 60_000, 6_000
+"""From so many triangles on, a first look with so many is shown."""
 
 
 @operation(
@@ -91,6 +98,17 @@ class Develop:
     ratio: Any = number(1, "", "how many times stiffer against compression than against stretch", low=0.01, high=100)
     straight: Any = edges("no edges", "edges that stay straight; click them on the form")
     long: Any = edges("no edges", "edges that keep their length; click them on the form")
+    layer: Any = choice(
+        "given",
+        {
+            "given": "the faces as they are",
+            "neutral": "the neutral layer, the faces being the outer side",
+            "neutral_of_inner": "the neutral layer, the faces being the inner side",
+            "other": "the inner side, the faces being the outer one",
+        },
+        "which layer of the sheet is laid flat",
+    )
+    thickness: Any = number("thickness", "mm", "thickness of the sheet", above=0)
     taken: Any = edges("all of them", "which of the reliefs are taken, by their numbers")
 
     sentence = "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, out of {material}."
@@ -102,6 +120,7 @@ class Develop:
         ("glue tabs", "Edges to be joined get tabs {tab} wide, run in by {tab_angle}."),
         ("letters and numbers", "On it is written: {marks}."),
         ("twisted faces", "Twisted faces may stretch by {limit}."),
+        ("layer of the sheet", "Of a sheet {thickness} thick it lays {layer} flat."),
         ("what is kept", "Relaxed, it keeps {keeps}, compression {ratio} times as stiff as stretch."),
         ("held edges", "Along {straight} it stays straight, along {long} as long as it is."),
         ("triangles", "Its triangles are {triangles}."),
@@ -121,8 +140,30 @@ class Develop:
             self.ratio,
             self.straight,
             self.long,
+            self.layer,
+            depth(self.layer, self.thickness, self.material.k_factor if self.material else K_FACTOR),
         )
-        blank = develop(self.form, picked, self.way, hold, self.seam, self.triangles, progress, assembly, self.limit)
+
+        def laid(triangles: float | None, part: Progress) -> Blank:
+            return develop(self.form, picked, self.way, hold, self.seam, triangles, part, assembly, self.limit)
+
+        coarse = self._coarse(picked)
+        if coarse is not None:  # it will take a while: something to look at first, and how long it will be
+            begin = time.perf_counter()
+            first = laid(coarse, progress.part(0.0, 0.05))
+            seconds = (time.perf_counter() - begin) * (coarse / self.triangles) ** 2.3
+            progress.show(self._outcome(first))
+            progress = progress.said(f"about {max(seconds, 1):.0f} s in all")
+        return self._outcome(laid(self.triangles, progress))
+
+    def _coarse(self, picked) -> float | None:
+        """The size of triangles for a first look; None where the blank is soon there."""
+        if self.triangles is None or self.way == "exact":
+            return None
+        count = self.form.area(picked) / (0.433 * self.triangles**2)
+        return float(self.triangles * np.sqrt(count / COARSE)) if SLOW < count <= MOST_TRIANGLES else None
+
+    def _outcome(self, blank: Blank) -> Outcome:
         blank = blank.judged(self.material)
         return Outcome("blank", blank, blank_figures(blank), blank.messages, _brief(blank))
 
