@@ -16,7 +16,7 @@ import numpy as np
 import pytest
 
 from zuschnitt.core.files.job_file import save_job
-from zuschnitt.demo.job import HERE, demo_job
+from zuschnitt.demo.job import HERE, cyclone_and_lid
 
 
 def call(*arguments, **more) -> subprocess.CompletedProcess:
@@ -158,7 +158,7 @@ def test_trace_goes_the_other_way(step, tmp_path):
 
 def test_run_with_values_set(tmp_path):
     job = tmp_path / "demo.zuschnitt"
-    save_job(job, demo_job())
+    save_job(job, cyclone_and_lid())
     result = call("run", job, "--set", "rim=300", "--set", "10.cone=400", "--set", "30.turn=12", "--report", tmp_path / "r.json",
                   "--dxf", tmp_path / "o.dxf", "--step", tmp_path / "o.step", "--mesh", tmp_path / "o.stl")  # fmt: skip
     assert result.returncode == 0, result.stderr

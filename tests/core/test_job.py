@@ -20,7 +20,7 @@ from zuschnitt.core.history import History
 from zuschnitt.core.operations.registry import GROUPS, entries
 from zuschnitt.core.progress import Progress
 from zuschnitt.core.route import Asset, Job, Row
-from zuschnitt.demo.job import demo_job
+from zuschnitt.demo.job import cyclone_and_lid, demo_job
 
 # --- expressions ---------------------------------------------------------------------------------
 
@@ -86,7 +86,7 @@ def test_every_operation_is_complete():
 
 
 def test_rows_are_numbered_in_tens_and_keep_their_numbers():
-    job = demo_job()
+    job = cyclone_and_lid()
     assert [row.number for row in job.rows] == list(range(10, 101, 10))
     added = job.added("trace", after=job.row(20).id)
     assert [row.number for row in added.rows][:4] == [10, 20, 25, 30]
@@ -94,7 +94,7 @@ def test_rows_are_numbered_in_tens_and_keep_their_numbers():
 
 
 def test_sources_are_the_nearest_above_or_the_one_asked_for():
-    job = demo_job()
+    job = cyclone_and_lid()
     assert job.sources(job.row(70)) == (job.row(60),)
     assert job.sources(job.row(20)) == (job.row(10),)
     asked = job.set(job.row(70).id, "form", job.row(10).id)
@@ -104,7 +104,7 @@ def test_sources_are_the_nearest_above_or_the_one_asked_for():
 
 
 def test_edits_that_are_no_good_change_nothing():
-    job = demo_job()
+    job = cyclone_and_lid()
     row = job.row(10).id
     for name, value, why in [
         ("top", "rum", "rum"), ("top", "-3", "too small"), ("top", "0", "must be above"), ("way", "x", "no value 'way'"),
@@ -126,7 +126,7 @@ def test_edits_that_are_no_good_change_nothing():
 
 
 def test_rows_move_where_their_inputs_allow():
-    job = demo_job()
+    job = cyclone_and_lid()
     up = job.moved(job.row(60).id, -5)
     assert up.rows[0].operation == "domed_lid" and [r.number for r in up.rows] == list(range(10, 101, 10))
     # the body is now nearest above the first development, as before
@@ -142,13 +142,14 @@ def test_rows_move_where_their_inputs_allow():
 
 def test_the_demo_job_runs():
     job = demo_job()
+    assert job.rows[:10] == cyclone_and_lid().rows and len(job.rows) == 18
     states = run_all(job)
     assert {state.status for state in states.values()} == {"done"}
     assert not any(state.outcome.messages for state in states.values())
 
 
 def test_only_what_changed_runs_again():
-    evaluator, job = Evaluator(), demo_job()
+    evaluator, job = Evaluator(), cyclone_and_lid()
     ran = []
 
     def note(row, key):
@@ -168,7 +169,7 @@ def test_only_what_changed_runs_again():
 
 
 def test_broken_and_switched_off_rows_hold_up_what_follows():
-    job = demo_job()
+    job = cyclone_and_lid()
     broken = run_all(job.set(job.row(70).id, "way", "exact"))
     assert broken["d70"].status == "broken" and "both ways" in broken["d70"].reason and broken["d70"].faces == (1,)
     assert broken["d80"].status == "waiting" and "row 70, which is broken" in broken["d80"].reason
@@ -180,7 +181,7 @@ def test_broken_and_switched_off_rows_hold_up_what_follows():
 
 
 def test_a_removed_source_is_said_and_not_replaced_in_silence():
-    job = demo_job()
+    job = cyclone_and_lid()
     job = job.set("d70", "form", "d60").removed("d60")
     state = run_all(job)["d70"]
     assert state.status == "broken" and "is gone" in state.reason
@@ -192,7 +193,7 @@ def test_stopping_stops_that_row_and_all_after_it():
     def progress(row, key):
         return Progress(stopped=lambda: row.id == stop_at)
 
-    states = {row.id: state for row, state in Evaluator().evaluate(demo_job(), progress)}
+    states = {row.id: state for row, state in Evaluator().evaluate(cyclone_and_lid(), progress)}
     assert states["d60"].status == "done" and states["d70"].status == "stopped" and states["d80"].status == "stopped"
     with pytest.raises(Cancelled):
         Progress(stopped=lambda: True).step(0.5)
@@ -202,13 +203,13 @@ def test_a_mistake_of_ours_breaks_one_row_only(monkeypatch):
     from zuschnitt.core.operations.domed_lid import DomedLid
 
     monkeypatch.setattr(DomedLid, "run", lambda self, progress: 1 / 0)
-    states = run_all(demo_job())
+    states = run_all(cyclone_and_lid())
     assert states["d60"].status == "broken" and "ZeroDivisionError" in states["d60"].reason
     assert states["d50"].status == "done"
 
 
 def test_a_row_of_an_unknown_operation_is_broken_and_kept():
-    job = replace(demo_job(), rows=(*demo_job().rows, Row("x", 110, "weld", {"bead": 3})))
+    job = replace(cyclone_and_lid(), rows=(*cyclone_and_lid().rows, Row("x", 110, "weld", {"bead": 3})))
     assert "does not know the operation 'weld'" in run_all(job)["x"].reason
     assert job_from_bytes(job_bytes(job), "a").rows[-1].parameters == {"bead": 3}
 
@@ -228,7 +229,7 @@ def test_undo_and_redo():
 
 
 def test_a_drag_is_one_step_and_going_back_is_none():
-    job = demo_job()
+    job = cyclone_and_lid()
     history = History(job)
     for x in range(5):
         history = history.edited(job.set("d30", "x", str(x)), "Move", merge="drag")
@@ -241,7 +242,7 @@ def test_a_drag_is_one_step_and_going_back_is_none():
 
 
 def test_a_job_comes_back_as_it_was(tmp_path):
-    job = demo_job()
+    job = cyclone_and_lid()
     save_job(tmp_path / "a.zuschnitt", job)
     assert load_job(tmp_path / "a.zuschnitt") == job
     with zipfile.ZipFile(tmp_path / "a.zuschnitt") as archive:
@@ -251,7 +252,7 @@ def test_a_job_comes_back_as_it_was(tmp_path):
 def repacked(change=lambda content: None, leave=(), extra=()) -> bytes:
     """The demo job's archive with its job.json changed, entries left out, or others added."""
     out = io.BytesIO()
-    with zipfile.ZipFile(io.BytesIO(job_bytes(demo_job()))) as old, zipfile.ZipFile(out, "w") as new:
+    with zipfile.ZipFile(io.BytesIO(job_bytes(cyclone_and_lid()))) as old, zipfile.ZipFile(out, "w") as new:
         for name in old.namelist():
             if name in leave:
                 continue
@@ -279,7 +280,7 @@ def test_unknown_keys_survive():
 BAD_JOBS = {
     "empty": (b"", "is empty"),
     "text": (b"not a zip at all", "not a whole job file"),
-    "cut in half": (job_bytes(demo_job())[: len(job_bytes(demo_job())) // 2], "not a whole job file"),
+    "cut in half": (job_bytes(cyclone_and_lid())[: len(job_bytes(cyclone_and_lid())) // 2], "not a whole job file"),
     "newer": (repacked(lambda c: c.update(schema=99)), "newer version"),
     "missing asset": (repacked(leave=["assets/decal.svg"]), "lacks something it needs: assets/decal.svg"),
     "changed asset": (repacked(lambda c: c["assets"].update({"decal.svg": "0" * 64})), "changed from outside"),
@@ -302,14 +303,14 @@ def test_bad_job_files_are_refused(case):
 
 def test_a_folder_that_cannot_be_written(tmp_path):
     with pytest.raises(Refused, match="cannot be written"):
-        save_job(tmp_path / "missing" / "a.zuschnitt", demo_job())
+        save_job(tmp_path / "missing" / "a.zuschnitt", cyclone_and_lid())
     assert not list(tmp_path.glob("**/*.zuschnitt"))
 
 
 def test_a_full_disk_leaves_the_old_file_whole(tmp_path, monkeypatch):
     """os.fsync stands in for the disk: it is where a full one is heard of at the latest."""
     path = tmp_path / "a.zuschnitt"
-    save_job(path, demo_job())
+    save_job(path, cyclone_and_lid())
     before = path.read_bytes()
 
     def full(_handle):
@@ -333,11 +334,11 @@ def test_a_disk_that_is_really_full(tmp_path, monkeypatch):
 
     monkeypatch.setattr(tempfile, "mkstemp", full)
     with pytest.raises(Refused, match="no space left"):
-        save_job(tmp_path / "a.zuschnitt", demo_job())
+        save_job(tmp_path / "a.zuschnitt", cyclone_and_lid())
     assert not list(tmp_path.iterdir())
 
 
 def test_assets_are_untouched():
     content = bytes(range(256)) * 9
-    job = demo_job().with_asset(Asset("odd name – ü.svg", content))
+    job = cyclone_and_lid().with_asset(Asset("odd name – ü.svg", content))
     assert job_from_bytes(job_bytes(job), "a").assets["odd name – ü.svg"].content == content

@@ -10,7 +10,7 @@ from zuschnitt.core.errors import Refused
 from zuschnitt.core.evaluate import keys, run_all
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.materials import MATERIALS, Material, material_named, required_material, verdict
-from zuschnitt.demo.job import demo_job
+from zuschnitt.demo.job import cyclone_and_lid
 
 
 def test_every_material_says_where_its_values_come_from():
@@ -46,7 +46,7 @@ def test_a_lid_is_too_much_for_steel_and_easy_for_film():
 def test_a_row_takes_its_own_material_or_the_jobs():
     from dataclasses import replace
 
-    job = demo_job()
+    job = cyclone_and_lid()
     states = run_all(job)
     assert states["d20"].outcome.value.verdict.material.name == "steel sheet"
     assert states["d70"].outcome.value.verdict.material.name == "cast vinyl film"

@@ -9,7 +9,7 @@ import time
 import pytest
 
 from zuschnitt.core.route import Asset, Job
-from zuschnitt.demo.job import demo_job
+from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.engine.engine import Engine, Finished, RowRuns, RowStands
 
 PATIENCE = 120.0
@@ -51,11 +51,11 @@ def listener():
 
 def slow_job(size: str = "0.8") -> Job:
     """The demo job with so many triangles on the lid that there is time to interfere."""
-    return demo_job().set("d70", "triangles", size)
+    return cyclone_and_lid().set("d70", "triangles", size)
 
 
 def test_every_row_gets_its_result_and_progress_is_told(listener):
-    job = demo_job()
+    job = cyclone_and_lid()
     states = listener.finish(job)
     assert {state.status for state in states.values()} == {"done"}
     assert states[20].outcome.value.figures.area_change == pytest.approx(0, abs=1e-9)
@@ -64,7 +64,7 @@ def test_every_row_gets_its_result_and_progress_is_told(listener):
 
 
 def test_results_that_did_not_change_are_the_same_objects(listener):
-    job = demo_job()
+    job = cyclone_and_lid()
     before = listener.finish(job)
     after = listener.finish(job.set("d30", "turn", "20"))
     assert after[20].outcome is before[20].outcome
@@ -110,7 +110,7 @@ def test_cancel_stops_soon_and_keeps_what_is_done(listener):
     assert time.monotonic() - begin < 40  # it may just be in a long step on a busy machine
     assert states[70].status == "stopped" and states[50].status == "done"
     listener.events.clear()
-    assert listener.finish(demo_job())[70].status == "done"
+    assert listener.finish(cyclone_and_lid())[70].status == "done"
 
 
 def test_cancel_is_enforced_on_a_process_that_does_not_listen(listener):
@@ -125,13 +125,13 @@ def test_cancel_is_enforced_on_a_process_that_does_not_listen(listener):
     assert states[70].status == "stopped" and "Stopped by you" in states[70].reason
     assert listener.engine.pid != held
     listener.events.clear()
-    assert listener.finish(demo_job())[70].status == "done"
+    assert listener.finish(cyclone_and_lid())[70].status == "done"
 
 
 def test_a_newer_job_takes_the_place_of_a_running_one(listener):
     listener.engine.evaluate(slow_job())
     listener.until(lambda: listener.running("d70"), "the lid to be developed")
-    states = listener.finish(demo_job())
+    states = listener.finish(cyclone_and_lid())
     assert {state.status for state in states.values()} == {"done"}
     assert states[70].outcome.value.figures.triangles < 20_000
 

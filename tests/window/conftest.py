@@ -13,7 +13,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from PyQt6.QtWidgets import QApplication
 
-from zuschnitt.demo.job import demo_job
+from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
 from zuschnitt.window.main_window import MainWindow
 from zuschnitt.window.session import Session
@@ -69,7 +69,7 @@ def opened(tmp_path, job) -> Iterator[MainWindow]:
 @pytest.fixture
 def window(application, tmp_path):
     """The window with the demo job."""
-    yield from opened(tmp_path, demo_job())
+    yield from opened(tmp_path, cyclone_and_lid())
 
 
 @pytest.fixture

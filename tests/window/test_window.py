@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from zuschnitt.core.files.job_file import load_job
 from zuschnitt.core.route import Job
-from zuschnitt.demo.job import demo_job
+from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
 from zuschnitt.window.shortcuts import KEYS
 from zuschnitt.window.stage import HEAD
@@ -117,7 +117,7 @@ def test_escape_leaves_a_value_as_it_was_and_a_wrong_one_says_why(window):
     assert field.editor is not None, "a wrong expression is not taken"
     QTest.keyClick(field.editor, Qt.Key.Key_Escape)
     settle(window)
-    assert window.session.job == demo_job() and not window.session.unsaved and not window.session.history.past
+    assert window.session.job == cyclone_and_lid() and not window.session.unsaved and not window.session.history.past
 
 
 def test_a_value_is_scrubbed_and_that_is_one_step(window):
@@ -297,7 +297,7 @@ def test_turning_panning_zooming_and_views(window):
     stage = window.form_stage
     before = stage.camera
     drag(stage, QPoint(60, 120), QPoint(130, 150))
-    assert stage.camera.azimuth != before.azimuth and window.session.job == demo_job()
+    assert stage.camera.azimuth != before.azimuth and window.session.job == cyclone_and_lid()
     wheel = QWheelEvent(QPointF(200, 300), stage.mapToGlobal(QPointF(200, 300)), QPoint(), QPoint(0, 240),
                         Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
     scale = stage.camera.scale
@@ -453,7 +453,7 @@ def test_a_bad_job_file_is_said_and_leaves_the_job(window, tmp_path):
     (tmp_path / "bad.zuschnitt").write_bytes(b"PK nonsense")
     assert not window.open_path(tmp_path / "bad.zuschnitt")
     assert "not a whole job file" in window.notice.label.text()
-    assert window.session.job == demo_job()
+    assert window.session.job == cyclone_and_lid()
 
 
 @pytest.mark.parametrize("answer, leaves", [("Stay here", False), ("Lose them", True)])
@@ -479,8 +479,8 @@ app = QApplication([])
 from zuschnitt.window.autosave import Autosave
 from zuschnitt.window.session import Session
 from zuschnitt.window.main_window import MainWindow
-from zuschnitt.demo.job import demo_job
-session = Session(autosave=Autosave()); window = MainWindow(session); session.start_job(demo_job()); window.show()
+from zuschnitt.demo.job import cyclone_and_lid
+session = Session(autosave=Autosave()); window = MainWindow(session); session.start_job(cyclone_and_lid()); window.show()
 session.edit("Turn", lambda job: job.set("d30", "turn", "33"))
 print("edited", flush=True)
 while True: app.processEvents(); time.sleep(0.01)
@@ -498,7 +498,7 @@ while True: app.processEvents(); time.sleep(0.01)
 def test_a_job_left_behind_is_offered_and_taken_up(window, tmp_path):
     autosave = Autosave(tmp_path / "other")
     autosave.file = tmp_path / "other" / "autosave-999999999.zuschnitt"
-    job = demo_job().set("d30", "turn", "33")
+    job = cyclone_and_lid().set("d30", "turn", "33")
     autosave.keep(job, None, True)
     (left,) = Autosave(tmp_path / "other").left_behind()
     window.offer(autosave, left)

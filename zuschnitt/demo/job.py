@@ -1,4 +1,4 @@
-"""The demo job: the chaff cyclone with its badge, and the hopper lid with its film decal."""
+"""The demo job: what is being built in the workshop of the coffee roastery."""
 
 from __future__ import annotations
 
@@ -11,7 +11,36 @@ HERE = Path(__file__).parent
 
 
 def demo_job() -> Job:
-    """Ten rows: cyclone and lid, each from its form to its cut file."""
+    """The chaff cyclone with its badge, the hopper lid with its film decal, the transition of the cyclone as a card
+    model, the awning in panels, and the lid once more: with reliefs, and in three ways."""
+    job = cyclone_and_lid()
+    rows = (
+        ("transition", "Inlet transition", "",
+         {"length": "rim*0.65", "width": "rim*0.45", "diameter": "outlet*1.25", "height": "160", "x": "30"}),
+        ("develop", "Card model", "glue the seam last",
+         {"form": "d110", "cuts": "1, 12", "tab": "12", "marks": "numbers", "material": "card", "way": "exact"}),
+        ("domed_lid", "Awning", "over the counter front",
+         {"length": "2400", "width": "900", "crown": "520", "corner": "0", "hole": "0"}),
+        ("panels_through_sections", "Awning in panels", "",
+         {"form": "d130", "count": "6", "across": "0, 1, 0"}),
+        ("develop", "Develop the panels", "seam allowance is added by the sailmaker",
+         {"form": "d140", "apart": "apart", "marks": "numbers", "material": "woven fabric"}),
+        ("propose_reliefs", "Reliefs for the lid", "for a lid of card instead of film",
+         {"form": "d60", "blank": "d70", "target": "1.5", "most": "4"}),
+        ("develop", "Lid with reliefs", "",
+         {"form": "d60", "hold": "0, -90, 18", "along": "1, 0, 0", "way": "relaxed", "reliefs": "d160",
+          "marks": "numbers", "material": "cast vinyl film"}),
+        ("compare", "Three ways for the lid", "", {"form": "d60", "blank": "d70"}),
+    )  # fmt: skip
+    for operation, title, note, parameters in rows:
+        job = job.added(operation, **parameters)
+        row = replace(job.rows[-1], id=f"d{10 * len(job.rows)}", title=title, note=note)
+        job = replace(job, rows=(*job.rows[:-1], row))
+    return job
+
+
+def cyclone_and_lid() -> Job:
+    """Its first ten rows: cyclone and lid, each from its form to its cut file."""
     job = Job(name="Chaff cyclone", material="steel sheet", thickness="1.0")
     for name in ("amsel.svg", "decal.svg"):
         job = job.with_asset(Asset(name, (HERE / name).read_bytes()))

@@ -28,7 +28,9 @@ class FormPicture:
         self.limit = 1.0
         self.points = self._normals = np.zeros((0, 3))
         self.edges: dict[int, np.ndarray] = {}
-        self._triangles = np.zeros((0, 3), int)
+        self._all = self._triangles = np.zeros((0, 3), int)
+        self._owners = np.zeros(0, int)
+        self._every_edge: dict[int, np.ndarray] = {}
         self._corners = np.zeros((0, 3, 3))
         self._face_of = np.zeros(0, int)
         self._scene: Scene | None = None
@@ -45,10 +47,25 @@ class FormPicture:
         offsets = np.cumsum([0, *(len(m.points) for m in form.meshes)])
         self.points = np.vstack([m.points for m in form.meshes])
         self._normals = np.vstack([m.normals for m in form.meshes])
-        self._triangles = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
-        self._face_of = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
+        self._all = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
+        self._owners = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
+        self._every_edge = {
+            e.number: e.points(form.size * 4e-4) for k, e in enumerate(form.edges) if k not in form.seams
+        }
+        self.hide(frozenset())
+
+    def hide(self, hidden: frozenset[int]) -> None:
+        """Leaves faces out, and the edges that only they have."""
+        assert self._scene is not None and self.form is not None
+        seen = ~np.isin(self._owners, sorted(hidden))
+        self._triangles, self._face_of = self._all[seen], self._owners[seen]
         self._corners = self.points[self._triangles]
-        self.edges = {e.number: e.points(form.size * 4e-4) for k, e in enumerate(form.edges) if k not in form.seams}
+        self.edges = {
+            number: points
+            for number, points in self._every_edge.items()
+            if not self.form.edges[number - 1].faces or set(self.form.edges[number - 1].faces) - hidden
+        }
+        self._nearest = None
         self._scene.set_faces(self.points, self._normals, self._triangles)
 
     def under(self, camera: Camera, x: float, y: float, size: tuple[float, float]) -> tuple[int, np.ndarray] | None:

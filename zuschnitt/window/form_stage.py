@@ -4,32 +4,30 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
 from PyQt6.QtWidgets import QToolTip
 
 from ..core.develop.blank import Blank
 from ..core.develop.strokes import strokes
-from ..core.errors import Refused
 from ..core.form.form import Form
 from ..core.operations.registry import Parameter, entries
-from ..core.route import Row, picked_edges, picked_faces
+from ..core.route import Row
 from ..core.wording import area as area_text
 from .camera import Camera
 from .carried import curves_on_form, shown_reliefs
+from .form_picking import NEAR, FormPicking
 from .form_picture import FormPicture
 from .harpoon import paint_cross, paint_harpoon
 from .session import Motion, Session
-from .stage import HEAD, Stage
+from .stage import HEAD
 from .stretch_colours import MAPS, paint_legend
 from .theme import font, theme
 
 CLICK = 4
 """A press that moves less than this, in pixels, is a click."""
-NEAR = 9
-"""Within this many pixels a corner, an edge or a curve is meant."""
 
 
-class FormStage(Stage):
+class FormStage(FormPicking):
     """Left button: click to pick, drag to turn, or to move artwork. Middle or right: pan. Wheel: zoom."""
 
     def __init__(self, session: Session) -> None:
@@ -47,6 +45,8 @@ class FormStage(Stage):
         self._carried: tuple[str, np.ndarray] | None = None
         self._hover: int | None = None
         self._cursor: np.ndarray | None = None
+        self._hidden: frozenset[int] = frozenset()
+        self._frame: QPointF | None = None
         self._rest = QTimer(self, singleShot=True, interval=140)
         self._rest.timeout.connect(self._at_rest)
         for signal in (session.selection_changed, session.job_changed, session.wanted_changed):
@@ -79,9 +79,6 @@ class FormStage(Stage):
         row = self.session.row(wanted.row_id) if wanted is not None else None
         return entries()[row.operation].parameter(wanted.name) if row is not None and wanted is not None else None
 
-    def blank(self) -> Blank | None:
-        return self.session.value(self.session.nearby("blank"), "blank")
-
     def refresh(self) -> None:
         """Shows what the session now holds."""
         form = self.form()
@@ -90,6 +87,10 @@ class FormStage(Stage):
             other = shown is None or form is None or form.name != shown.name or not 1 / 3 < form.size / shown.size < 3
             self._shown.take(form)
             self._hover = None
+            kept = shown is not None and form is not None and form.name == shown.name
+            self._hidden = frozenset(n for n in self._hidden if kept and form is not None and n <= len(form.faces))
+            if self._hidden:
+                self._shown.hide(self._hidden)
             if form is not None and other:
                 self.fit()
         row = self._form_row()
@@ -105,21 +106,6 @@ class FormStage(Stage):
         self._stale = True
         self.update()
 
-    def _picked_edges(self) -> list[np.ndarray]:
-        """Edges that the selected row names: where it cuts, or what it spans."""
-        row = self.session.selected_row
-        known = entries().get(row.operation) if row is not None else None
-        if row is None or known is None:
-            return []
-        numbers: list[int] = []
-        for parameter in known.parameters:
-            if parameter.kind == "edges" and parameter.name != "taken":
-                try:
-                    numbers.extend(picked_edges(row.parameters.get(parameter.name, "")))
-                except Refused:  # its row says so
-                    continue
-        return [self._shown.edges[n] for n in numbers if n in self._shown.edges]
-
     def _strokes(self) -> np.ndarray:
         """Strokes (s, 2, 3) along the larger principal stretch, in the modes of a map."""
         blank = self.blank()
@@ -129,35 +115,9 @@ class FormStage(Stage):
         half = found.along_form * self._shown.form.size / 110 if self._shown.form is not None else found.along_form
         return np.stack([found.points_form - half, found.points_form + half], axis=1)
 
-    def picked(self) -> tuple[int, ...]:
-        """Faces that the selected row, or the blank shown, develops."""
-        row = self.session.nearby("blank")
-        if row is None or self._shown.form is None:
-            return ()
-        try:
-            faces = picked_faces(row.parameters.get("faces", "all"))
-        except Refused:  # its row says so
-            return ()
-        return tuple(f.number for f in self._shown.form.faces) if isinstance(faces, str) else faces
-
-    def _picked_words(self) -> str:
-        picked = self.picked()
-        if not picked or self._shown.form is None:
-            return f"{len(self._shown.form.faces)} faces" if self._shown.form else ""
-        if len(picked) == len(self._shown.form.faces):
-            return "all faces picked" if len(picked) > 1 else "one face"
-        if len(picked) == 1 and picked[0] <= len(self._shown.form.faces):
-            return f"{self._shown.form.face(picked[0]).kind} picked"
-        return f"{len(picked)} of {len(self._shown.form.faces)} faces picked"
-
     def _colour(self) -> None:
         hover = self._hover if self._can_pick() else None
         self._shown.colour(self.picked(), self._broken_faces(), self.blank(), self.mode, hover)
-
-    def _broken_faces(self) -> tuple[int, ...]:
-        row = self.session.selected_row
-        state = self.session.states.get(row.id) if row else None
-        return state.faces if state is not None and state.status == "broken" else ()
 
     def _motion(self) -> None:
         """The carried curves follow a drag."""
@@ -168,10 +128,6 @@ class FormStage(Stage):
         self.update()
 
     # --- looking -------------------------------------------------------------------------------
-
-    @property
-    def _size(self) -> tuple[float, float]:
-        return float(self.width()), float(self.height() - HEAD)
 
     def fit(self) -> None:
         if len(self._shown.points):
@@ -262,6 +218,10 @@ class FormStage(Stage):
             paint_harpoon(painter, at[0], at[1] - at[0], at[2] - at[0], now.form, now.form_paper, outer)
         if self.session.cursor_blank is not None and blank is not None:
             self._twin(painter, blank)
+        if self._frame is not None and self._turning:
+            painter.setPen(QPen(QColor(now.form), 1.2, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self._frame, self._last).normalized().translated(0, -HEAD))
 
     def _twin(self, painter: QPainter, blank: Blank) -> None:
         at = self.session.cursor_blank
@@ -283,7 +243,7 @@ class FormStage(Stage):
             parameter = self._wanted_parameter()
             kind = parameter.kind if parameter is not None and wanted.name != "hold" else ""
             return {
-                "faces": "click a face · Shift adds or takes away · double click: the smooth chain · Enter ends",
+                "faces": "click a face · Shift adds · double click: the smooth chain · Ctrl drag: a frame · Enter ends",
                 "edges": "click an edge to take it or to leave it · Enter ends",
                 "points": "click points one after the other; corners catch · Enter ends",
                 "vector": "click an edge, or a point to head for · Esc leaves it as it is",
@@ -304,11 +264,6 @@ class FormStage(Stage):
             return None
         return self._shown.under(self.camera, position.x(), position.y() - HEAD, self._size)
 
-    def _can_pick(self) -> bool:
-        row = self.session.selected_row
-        wanted = self.session.wanted
-        return (row is not None and row.operation == "develop") or (wanted is not None and wanted.name == "faces")
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         if self.head_pressed(event):
@@ -317,7 +272,10 @@ class FormStage(Stage):
         self._button = event.button()
         self._turning = False
         self._carried = None
-        if self._button == Qt.MouseButton.LeftButton and self.session.wanted is None:
+        self._frame = None
+        if self._button == Qt.MouseButton.LeftButton and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._frame = event.position() if self._can_pick() else None
+        elif self._button == Qt.MouseButton.LeftButton and self.session.wanted is None:
             self._carried = self._artwork_under(event.position())
             if self._carried is not None:
                 self.session.select(self._carried[0])
@@ -345,7 +303,10 @@ class FormStage(Stage):
             self._hovered(position)
             return
         moved = (position - self._pressed).manhattanLength() > CLICK
-        if self._button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
+        if self._frame is not None:
+            self._turning = self._turning or moved
+            self.update()
+        elif self._button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
             self.camera = self.camera.moved(step.x(), step.y())
             self._turned()
         elif self._carried is not None and (moved or self._turning):
@@ -369,11 +330,13 @@ class FormStage(Stage):
         pressed, self._pressed = self._pressed, None
         if pressed is None:
             return
-        if self._carried is not None and self._turning:
+        if self._frame is not None and self._turning:
+            self._pick_framed(event)
+        elif self._carried is not None and self._turning:
             self.session.drop(self._carried[0])
         elif not self._turning and event.button() == Qt.MouseButton.LeftButton:
             self._clicked(event)
-        self._carried = None
+        self._carried = self._frame = None
 
     def _clicked(self, event: QMouseEvent) -> None:
         under = self._under(event.position())
@@ -400,87 +363,6 @@ class FormStage(Stage):
         under = self._under(event.position())
         if under is not None and self._can_pick() and self._shown.form is not None:
             self._set_faces(self._shown.form.smooth_chain([under[0]]), "Pick a smooth chain")
-
-    def pick(self, face: int, add: bool = False) -> None:
-        """Picks a face for the selected development; ``add`` adds it, or takes it away."""
-        faces = set(self.picked()) if add else set()
-        faces = faces ^ {face} if add else {face}
-        if faces:
-            self._set_faces(sorted(faces), "Pick faces")
-
-    def _set_faces(self, faces, what: str) -> None:
-        row = self.session.selected_row
-        if row is None or self._shown.form is None:
-            return
-        every = len(faces) == len(self._shown.form.faces)
-        value = "all" if every else ", ".join(map(str, faces))
-        self.session.edit(what, lambda job: job.set(row.id, "faces", value))
-
-    def _select_developing(self, face: int) -> None:
-        """A click on a face, while another row is selected, goes to the row that develops it."""
-        form_row = self.session.nearby("form")
-        for row in self.session.job.rows:
-            if row.operation == "develop" and form_row in self.session.job.sources(row):
-                blank = self.session.value(row, "blank")
-                if blank is not None and face in blank.faces:
-                    self.session.select(row.id)
-                    return
-
-    def _give_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray) -> None:
-        here = np.array([position.x(), position.y() - HEAD])
-        if name == "hold":
-            point = self._caught(here, point)
-            value = point
-        else:
-            value = self._direction(here, point)
-        text = ", ".join(f"{v:.4f}".rstrip("0").rstrip(".").replace("-0", "0") if abs(v) < 5e-5 else
-                         f"{v:.4f}".rstrip("0").rstrip(".") for v in value)  # fmt: skip
-        self.session.want(None)
-        self.session.edit(f"Set {name}", lambda job: job.set(row_id, name, text))
-
-    def _toggle_edge(self, row_id: str, name: str, position: QPointF) -> None:
-        """Takes the edge under the mouse, or leaves it where it was taken."""
-        here = np.array([position.x(), position.y() - HEAD])
-        gaps = {
-            number: np.hypot(*(self.camera.project(points, self._size) - here).T).min()
-            for number, points in self._shown.edges.items()
-        }
-        number = min(gaps, key=lambda n: gaps[n], default=0)
-        row = self.session.row(row_id)
-        if row is None or not number or gaps[number] > NEAR:
-            return
-        taken = set(picked_edges(row.parameters.get(name, ""))) ^ {number}
-        self.session.edit("Pick edges", lambda job: job.set(row_id, name, ", ".join(map(str, sorted(taken)))))
-
-    def _add_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray) -> None:
-        row = self.session.row(row_id)
-        if row is None:
-            return
-        point = self._caught(np.array([position.x(), position.y() - HEAD]), point)
-        before = str(row.parameters.get(name, "")).strip()
-        text = ", ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in point + 0.0)
-        self.session.edit("Click a point", lambda job: job.set(row_id, name, f"{before}; {text}" if before else text))
-
-    def _caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
-        """A corner of the form near the click, or else the point itself."""
-        ends = np.vstack([p[[0, -1]] for p in self._shown.edges.values()] or [point[None]])
-        gaps = np.hypot(*(self.camera.project(ends, self._size) - here).T)
-        return ends[gaps.argmin()] if gaps.min() < NEAR else point
-
-    def _direction(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
-        """Along the edge under the click, or else from the hold point to the click."""
-        best, direction = NEAR, None
-        for points in self._shown.edges.values():
-            gaps = np.hypot(*(self.camera.project(points, self._size) - here).T)
-            k = int(gaps.argmin())
-            if gaps[k] < best and len(points) > 1:
-                best, direction = gaps[k], points[min(k + 1, len(points) - 1)] - points[max(k - 1, 0)]
-        blank = self.blank()
-        if direction is None:
-            direction = point - (blank.hold_form if blank is not None else np.zeros(3))
-        elif blank is not None and direction @ blank.along_form < 0:
-            direction = -direction
-        return direction / max(float(np.linalg.norm(direction)), 1e-12)
 
     def _hovered(self, position: QPointF) -> None:
         under = self._under(position)

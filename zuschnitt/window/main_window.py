@@ -91,6 +91,21 @@ class MainWindow(QMainWindow):
         else:
             getattr(self, name)()
 
+    def all_faces(self) -> None:
+        self.form_stage.pick_all()
+
+    def same_kind(self) -> None:
+        self.form_stage.pick_same_kind()
+
+    def other_faces(self) -> None:
+        self.form_stage.pick_others()
+
+    def hide_face(self) -> None:
+        self.form_stage.hide_face()
+
+    def show_faces(self) -> None:
+        self.form_stage.show_faces()
+
     def _said(self, text: str, kind: str) -> None:
         self.notice.say(text, kind)
 

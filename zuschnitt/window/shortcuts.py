@@ -30,6 +30,13 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("O", "row_off", "switch the row off or on"),
         ("Delete", "row_remove", "remove the row"),
     ),
+    "Faces of the form": (
+        ("A", "all_faces", "pick all faces"),
+        ("K", "same_kind", "pick all of the kinds that are picked"),
+        ("I", "other_faces", "pick the others instead"),
+        ("H", "hide_face", "hide the face under the mouse"),
+        ("Shift+H", "show_faces", "show what is hidden"),
+    ),
     "Stages": (
         ("F2", "form_wide", "form at full width, or back"),
         ("F3", "card_wide", "route card at full width, or back"),
@@ -63,7 +70,7 @@ class KeySheet(QDialog):
     def __init__(self, parent=None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Keys")
-        self.setFixedSize(930, 500)
+        self.setFixedSize(1236, 500)
 
     def paintEvent(self, event) -> None:
         now = theme()

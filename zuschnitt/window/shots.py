@@ -58,10 +58,31 @@ def _broken(window: MainWindow) -> None:
     window.session.edit("", lambda job: job.set(row, "way", "exact"))
 
 
+def _transition(window: MainWindow) -> None:
+    _select(window, 120)
+
+
+def _awning(window: MainWindow) -> None:
+    _select(window, 150)
+
+
+def _reliefs(window: MainWindow) -> None:
+    _select(window, 170)
+    window.stretch()
+
+
+def _compare(window: MainWindow) -> None:
+    _select(window, 180)
+
+
 VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "cone": _cone,
     "artwork": _artwork,
     "lid": _lid,
+    "transition": _transition,
+    "awning": _awning,
+    "reliefs": _reliefs,
+    "compare": _compare,
     "sentence": _sentence,
     "operations": _operations,
     "empty": _empty,
