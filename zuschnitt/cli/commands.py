@@ -34,7 +34,7 @@ from ..core.form.form import Form
 from ..core.form.layers import depth
 from ..core.form.panels import panels as span_panels
 from ..core.form.sections import level_sections
-from ..core.materials import K_FACTOR, required_material
+from ..core.materials import K_FACTOR, own_table, required_material, table
 from ..core.operations.cut_file import drawing
 from ..core.picking import pick
 from ..core.progress import Progress
@@ -129,7 +129,7 @@ def _proposed(found: Proposal, target: float) -> tuple[str, ...]:
 
 def develop(options: Namespace, progress: Progress) -> None:
     form, blank = _developed(options, progress)
-    _finish(options, "develop", form, blank, [], [], blank.messages)
+    _finish(options, "develop", form, blank, [], [], [*form.messages, *blank.messages])
 
 
 def wrap(options: Namespace, progress: Progress) -> None:
@@ -140,7 +140,7 @@ def wrap(options: Namespace, progress: Progress) -> None:
     form, blank = _developed(options, progress)
     curves = wrap_curves(blank.correspondence, placed.contours)
     outside = outside_message(curves)
-    messages = [*artwork.messages, *blank.messages, *([outside] if outside else [])]
+    messages = [*form.messages, *artwork.messages, *blank.messages, *([outside] if outside else [])]
     _finish(options, "wrap", form, blank, [placed], curves, messages)
 
 
@@ -193,11 +193,21 @@ def compare(options: Namespace, progress: Progress) -> None:
         )
 
 
+def materials(options: Namespace, progress: Progress) -> None:
+    for m in table().values():
+        grain = ", with grain" if m.grain else ""
+        print(
+            f"{m.name:<22} {m.thickness:>6.2f} mm  K {m.k_factor:.2f}  stretch {m.stretch:>5.1f} %  "
+            f"compression {m.compression:>4.1f} %{grain}  ({m.source})"
+        )
+    print(f"More can be written in {own_table()}")
+
+
 def trace(options: Namespace, progress: Progress) -> None:
     found, names = read_curves(_content(options.curves), options.curves.name)
     form, blank = _developed(options, progress)
     curves, messages = trace_curves(blank.correspondence, found, names)
-    _finish(options, "trace", form, blank, [curves], curves, [*blank.messages, *messages])
+    _finish(options, "trace", form, blank, [curves], curves, [*form.messages, *blank.messages, *messages])
 
 
 def _finish(

@@ -16,7 +16,7 @@ from ..core.errors import Cancelled, WrongCall, ZuschnittError
 from ..core.files.form_file import CREASE, UNIT_CHOICES
 from ..core.form.layers import LAYERS
 
-COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "run")
+COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "materials", "run")
 
 
 class Parser(argparse.ArgumentParser):
@@ -146,6 +146,8 @@ def command_parser() -> Parser:
     compare.add_argument("--report", type=Path, metavar="FILE.json")
     compare.add_argument("--quiet", action="store_true")
     _mesh(compare)
+    materials = commands.add_parser("materials", help="the table of materials, with their sources")
+    materials.add_argument("--quiet", action="store_true")
     run = commands.add_parser("run", help="a whole job")
     run.add_argument("job", type=Path)
     run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import json
+import os
 from collections.abc import Iterable
 from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -53,17 +57,64 @@ MATERIALS = {
 """What ships with the program. All values are typical ones, to be tested."""
 
 
+def own_table() -> Path:
+    """Where further materials are kept: a JSON list of objects with the fields of ``Material``."""
+    base = os.environ.get("XDG_CONFIG_HOME") or os.path.join(os.path.expanduser("~"), ".config")
+    return Path(base) / "zuschnitt" / "materials.json"
+
+
+def table() -> dict[str, Material]:
+    """The materials that ship with the program, and those of one's own table, which may replace them.
+
+    Raises Refused for a table that cannot be read.
+    """
+    path = own_table()
+    if not path.exists():
+        return dict(MATERIALS)
+    try:
+        own = [_read(entry) for entry in json.loads(path.read_text("utf-8"))]
+    except (OSError, ValueError, TypeError, KeyError, AttributeError) as error:
+        raise Refused(
+            f"{path} is no table of materials ({error}); each needs a name, stretch and compression in percent, and "
+            "may have thickness, k_factor, grain and source."
+        ) from error
+    return {**MATERIALS, **{material.name: material for material in own}}
+
+
+def _read(entry: dict[str, Any]) -> Material:
+    made = Material(
+        str(entry["name"]).strip().lower(),
+        float(entry.get("thickness", 1.0)),
+        float(entry.get("k_factor", K_FACTOR)),
+        float(entry["stretch"]),
+        float(entry["compression"]),
+        bool(entry.get("grain", False)),
+        str(entry.get("source", "your own table")),
+    )
+    numbers = np.array([made.thickness, made.k_factor, made.stretch, made.compression])
+    if not np.isfinite(numbers).all() or (numbers < 0).any() or made.thickness == 0 or made.k_factor > 1:
+        raise ValueError(f"{made.name} has a number that cannot be")
+    return made
+
+
+def known_names() -> list[str]:
+    """The names to choose from; of the shipped ones alone where one's own table cannot be read."""
+    try:
+        return list(table())
+    except Refused:
+        return list(MATERIALS)
+
+
 def material_named(name: str) -> Material | None:
     """The material of that name, whatever its capitals; None where the table has none."""
-    wanted = name.strip().lower()
-    return next((m for m in MATERIALS.values() if m.name == wanted), None)
+    return table().get(name.strip().lower())
 
 
 def required_material(name: str) -> Material:
     """Like ``material_named``; raises Refused, naming those there are."""
     found = material_named(name)
     if found is None:
-        raise Refused(f"'{name}' is not in the table of materials; it has {_listed(MATERIALS)}.")
+        raise Refused(f"'{name}' is not in the table of materials; it has {_listed(table())}.")
     return found
 
 

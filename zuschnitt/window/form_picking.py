@@ -175,14 +175,32 @@ class FormPicking(Stage):
         taken = set(picked_edges(row.parameters.get(name, ""))) ^ {number}
         self.session.edit("Pick edges", lambda job: job.set(row_id, name, ", ".join(map(str, sorted(taken)))))
 
-    def _add_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray) -> None:
+    def _add_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray | None) -> None:
+        """Adds the point under the mouse; corners and edges catch it."""
         row = self.session.row(row_id)
-        if row is None:
+        here = np.array([position.x(), position.y() - HEAD])
+        on_edge = self._edge_point(here)
+        caught = point if on_edge is None else on_edge
+        if row is None or caught is None:
             return
-        point = self._caught(np.array([position.x(), position.y() - HEAD]), point)
+        caught = self._caught(here, caught)
         before = str(row.parameters.get(name, "")).strip()
-        text = ", ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in point + 0.0)
+        text = ", ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in caught + 0.0)
         self.session.edit("Click a point", lambda job: job.set(row_id, name, f"{before}; {text}" if before else text))
+
+    def _edge_point(self, here: np.ndarray) -> np.ndarray | None:
+        """The point (3,) of an edge that is near to a pixel (2,); None where there is none."""
+        best, found = float(NEAR), None
+        for points in self._shown.edges.values():
+            pixels = self.camera.project(points, self._size)
+            step = np.diff(pixels, axis=0)
+            length = np.maximum((step**2).sum(axis=1), 1e-12)
+            part = np.clip(((here - pixels[:-1]) * step).sum(axis=1) / length, 0, 1)
+            gaps = np.hypot(*(pixels[:-1] + part[:, None] * step - here).T)
+            k = int(gaps.argmin()) if len(gaps) else 0
+            if len(gaps) and gaps[k] < best:
+                best, found = float(gaps[k]), points[k] + part[k] * (points[k + 1] - points[k])
+        return found
 
     def _give_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray) -> None:
         here = np.array([position.x(), position.y() - HEAD])

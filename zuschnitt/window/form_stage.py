@@ -345,8 +345,7 @@ class FormStage(FormPicking):
             self._toggle_edge(wanted.row_id, wanted.name, event.position())
             return
         if wanted is not None and parameter is not None and parameter.kind == "points":
-            if under is not None:
-                self._add_point(wanted.row_id, wanted.name, event.position(), under[1])
+            self._add_point(wanted.row_id, wanted.name, event.position(), None if under is None else under[1])
             return
         if wanted is not None and parameter is not None and parameter.kind == "vector":
             if under is not None:

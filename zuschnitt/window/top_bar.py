@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
-from ..core.materials import MATERIALS
+from ..core.materials import known_names
 from .session import Session
 from .theme import font, theme
 
@@ -38,7 +38,7 @@ class TopBar(QWidget):
         layout.addWidget(self.job_button)
         layout.addStretch(1)
         self.material = self._field("material: one of the table gives a verdict for each blank", 150)
-        completer = QCompleter(list(MATERIALS), self)
+        completer = QCompleter(list(known_names()), self)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.material.setCompleter(completer)
         self.thickness = self._field("thickness in mm; the named value thickness", 58)

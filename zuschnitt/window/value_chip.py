@@ -9,7 +9,7 @@ from PyQt6.QtGui import QAction, QColor, QFocusEvent, QFontMetrics, QKeyEvent, Q
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QWidget
 
 from ..core.errors import Refused
-from ..core.materials import MATERIALS
+from ..core.materials import known_names
 from ..core.operations.registry import Parameter
 from ..core.route import Row, resolved
 from .session import Session, Wanted
@@ -237,7 +237,7 @@ class ValueChip(QWidget):
                 return [("", parameter.words), *found]
             return found or [("", "nothing above fits")]
         if parameter.kind == "material":
-            return [("", f"the job's material ({job.material})"), *((n, n) for n in MATERIALS)]
+            return [("", f"the job's material ({job.material})"), *((n, n) for n in known_names())]
         if parameter.kind == "file":
             return [(n, n) for n in sorted(job.assets) if n.lower().endswith(parameter.accepts)]
         return list((parameter.choices or {}).items())

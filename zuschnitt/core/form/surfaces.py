@@ -235,7 +235,22 @@ class Fitted(Surface):
                 other, further = self._refined(points[off], seeds[nearest])
                 better = further < gap[off]
                 uv[off[better]], gap[off[better]] = other[better], further[better]
+            self._across_seams(points, uv, gap)
         return uv
+
+    def _across_seams(self, points: Array, uv: Array, gap: Array) -> None:
+        """Tries points that ended at one side of the parameters from the other side, where a closed surface goes on."""
+        low, high = np.array(self.bounds).reshape(2, 2).T
+        for axis in (0, 1):
+            at = uv[:, axis]
+            stuck = np.nonzero((gap > FOOT) & ((at <= low[axis]) | (at >= high[axis])))[0]
+            if not len(stuck):
+                continue
+            start = uv[stuck].copy()
+            start[:, axis] = low[axis] + high[axis] - start[:, axis]
+            other, further = self._refined(points[stuck], start)
+            better = further < gap[stuck]
+            uv[stuck[better]], gap[stuck[better]] = other[better], further[better]
 
     def _refined(self, points: Array, uv: Array) -> tuple[Array, Array]:
         """Parameters (n, 2) near ``uv`` of the feet of ``points``, and their distances (n,)."""

@@ -1,0 +1,199 @@
+"""Clauses, picks, reliefs and the comparison in the real window, driven by mouse and keys."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from zuschnitt.core.route import Job
+
+from .conftest import opened, settle
+from .test_window import LEFT, card, chip, click_row, drag, form_pixel, state, value
+
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def pieces() -> Job:
+    job = Job(name="Pieces", material="card", thickness="0.5")
+    job = job.added("transition", length="300", width="240", diameter="160", height="180")
+    job = job.added("develop")
+    job = job.added("domed_lid", length="240", width="180", crown="40", corner="40", hole="0")
+    job = job.added("develop", way="relaxed")
+    return job.added("compare", form=job.rows[2].id, blank=job.rows[3].id)
+
+
+@pytest.fixture
+def window(application, tmp_path):
+    made = opened(tmp_path, pieces())
+    window = next(made)
+    settle(window)
+    yield window
+    made.close()
+
+
+def test_a_clause_stands_once_it_is_opened_and_says_something(window):
+    click_row(window, 20)
+    sentence = card(window, 20).sentence
+    assert not sentence.chips["tab"].isVisible() and sentence.chips["way"].isVisible()
+    QTest.mouseClick(sentence.more, LEFT)
+    offers = [action.text() for action in sentence.menu.actions()]
+    assert "glue tabs" in offers and "reliefs" in offers
+    sentence.menu.actions()[offers.index("glue tabs")].trigger()
+    sentence.menu.close()
+    QApplication.processEvents()
+    assert sentence.chips["tab"].isVisible()
+    field = chip(window, 20, "tab")
+    QTest.mouseClick(field, LEFT)
+    field.editor.selectAll()
+    QTest.keyClicks(field.editor, "10")
+    QTest.keyClick(field.editor, Qt.Key.Key_Return)
+    settle(window)
+    assert sum(fold.name.startswith("tab") for fold in value(window, 20).folds) == 1
+    click_row(window, 10)
+    click_row(window, 20)
+    assert chip(window, 20, "tab").isVisible(), "what says something stays"
+    assert not chip(window, 20, "limit").isVisible()
+
+
+def test_edges_are_picked_on_the_form_to_cut_it_open(window):
+    click_row(window, 20)
+    card(window, 20).sentence.open_clause("cut edges open")
+    field = chip(window, 20, "cuts")
+    QTest.mouseClick(field, LEFT)
+    assert window.session.wanted.name == "cuts" and "click an edge" in window.form_stage._foot()
+    edges = window.form_stage._shown.edges
+    seam = edges[1].mean(axis=0)
+    QTest.mouseClick(window.form_stage, LEFT, pos=form_pixel(window, seam))
+    settle(window)
+    assert window.session.job.row(20).parameters["cuts"] == "1"
+    assert len(window.form_stage._picked_edges()) == 1
+    QTest.mouseClick(window.form_stage, LEFT, pos=form_pixel(window, seam))
+    settle(window)
+    assert window.session.job.row(20).parameters["cuts"] == ""
+    assert state(window, 20).status == "done"
+
+
+def test_a_relief_is_drawn_by_clicks_and_opens_the_blank(window):
+    window.session.edit("", lambda job: job.added("draw_relief", form=job.row(30).id))
+    window.session.select(window.session.job.row(60).id)
+    settle(window)
+    assert state(window, 60).status == "broken" and "two points" in state(window, 60).reason
+    QTest.mouseClick(chip(window, 60, "through"), LEFT)
+    lid = window.form_stage.form()
+    rim = lid.edges[0].curve.evaluate(np.array([0.5 * (lid.edges[0].start + lid.edges[0].end)]))[0]
+    inside = np.array([0.0, -25.0, 40 - 20 * (25 / 90) ** 2])
+    for point in (rim, inside):
+        QTest.mouseClick(window.form_stage, LEFT, pos=form_pixel(window, point))
+        settle(window)
+    assert len(window.session.job.row(60).parameters["through"].split(";")) == 2
+    assert state(window, 60).status == "done"
+    relief = window.session.job.row(60).id
+    window.session.edit("", lambda job: job.added("develop", form=job.row(30).id, way="relaxed", reliefs=relief))
+    settle(window)
+    plain, cut = value(window, 40), value(window, 70)
+    assert cut.figures.outline_length > plain.figures.outline_length + 60
+    assert {side.label for side in cut.sides} == {"r1"}
+
+
+def test_proposals_are_drawn_on_both_stages(window):
+    job = window.session.job
+    window.session.edit("", lambda j: j.added("propose_reliefs", form=job.row(30).id, blank=job.row(40).id, most="4"))
+    settle(window)
+    window.session.select(window.session.job.row(60).id)
+    settle(window)
+    reliefs = value(window, 60)
+    blank = window.blank_stage.blank()
+    drawn = window.blank_stage._proposed(blank)
+    assert len(drawn) == len(reliefs) >= 1
+    assert all(blank.region.distance(points).min() < 2 for _, points in drawn)  # each begins at the outline
+    window.grab()
+
+
+def test_a_way_is_taken_from_the_comparison(window):
+    click_row(window, 50)
+    settle(window)
+    window.blank_stage.grab()
+    taken = dict(window.blank_stage._comparison.taken)
+    assert set(taken) == {"even", "parametric"}
+    QTest.mouseClick(window.blank_stage, LEFT, pos=taken["even"].center().toPoint())
+    settle(window)
+    assert window.session.job.row(40).parameters["way"] == "even"
+    assert value(window, 40).way == "even"
+    window.blank_stage.grab()
+    assert "relaxed" in dict(window.blank_stage._comparison.taken)
+    window.session.undo()
+    assert window.session.job.row(40).parameters["way"] == "relaxed"
+
+
+def test_faces_are_picked_by_kind_inverted_and_by_a_frame(window):
+    click_row(window, 20)
+    stage = window.form_stage
+    stage.pick(1)
+    settle(window)
+    QTest.keyClick(window, Qt.Key.Key_K)
+    assert stage.picked() == (1, 3, 5, 7, 9)
+    QTest.keyClick(window, Qt.Key.Key_I)
+    assert stage.picked() == (2, 4, 6, 8)
+    QTest.keyClick(window, Qt.Key.Key_A)
+    assert window.session.job.row(20).parameters["faces"] == "all"
+    stage.look("front")
+    points = stage._shown.form.meshes[1].points  # the face at the right of the front
+    pixels = stage.camera.project(points, stage._size)
+    low, high = pixels.min(axis=0) - 3, pixels.max(axis=0) + 3
+    drag(stage, QPoint(*map(round, low + [0, 40])), QPoint(*map(round, high + [0, 40])), modifier=CONTROL)
+    settle(window)
+    assert 2 in stage.picked() and len(stage.picked()) < 9
+
+
+def test_hidden_faces_are_counted_and_come_back(window):
+    click_row(window, 20)
+    stage = window.form_stage
+    face = stage._shown.form.meshes[0]
+    at = form_pixel(window, face.points[face.triangles].mean(axis=(0, 1)))
+    for step in (QPoint(6, 4), QPoint(0, 0)):
+        QTest.mouseMove(stage, at + step)
+        QApplication.processEvents()
+    before = len(stage._shown._triangles)
+    hovered = stage._hover
+    assert hovered is not None
+    QTest.keyClick(window, Qt.Key.Key_H)
+    assert "1 hidden" in stage.about
+    assert len(stage._shown._triangles) < before
+    QTest.keyClick(window, Qt.Key.Key_H, SHIFT)
+    assert "hidden" not in stage.about and len(stage._shown._triangles) == before
+
+
+def test_a_mesh_is_dropped_and_developed(window, tmp_path):
+    trimesh.creation.box((100, 60, 40)).export(tmp_path / "box.stl")
+    window.take_file(tmp_path / "box.stl")
+    settle(window)
+    row = next(r for r in window.session.job.rows if r.operation == "bring_in")
+    stand = window.session.states[row.id]
+    assert stand.status == "done" and "taken to be in mm" in stand.outcome.messages[0]
+    window.session.select(row.id)
+    window.session.edit("", lambda job: job.added("develop", row.id, tab="8", marks="numbers"))
+    settle(window)
+    made = next(r for r in window.session.job.rows if r.operation == "develop" and r.parameters["tab"] == "8")
+    assert window.session.states[made.id].outcome.value.figures.pieces == 1
+    window.grab()
+
+
+def test_a_coarse_blank_comes_first_where_the_fine_one_takes_long(window):
+    click_row(window, 40)
+    seen = []
+
+    def look(_=""):
+        row = window.session.job.row(40)
+        if row.id in window.session.coarse:
+            seen.append(window.session.outcome(row).value.figures.triangles)
+            assert "coarse" in window.session.stale(row)
+
+    window.session.row_changed.connect(look)
+    window.session.edit("", lambda job: job.set(job.row(40).id, "triangles", "0.9"))
+    settle(window)
+    assert seen and seen[0] < 10_000 < value(window, 40).figures.triangles
+    assert not window.session.coarse and not window.session.stale(window.session.job.row(40))
