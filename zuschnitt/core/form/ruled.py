@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
-from .area import face_area
 from .build import connected
 from .curves import Array, Line
 from .developable import with_flat
@@ -79,5 +77,20 @@ def _face(number: int, surface: SplineSurface, edges: list[Edge]) -> Face:
         else:
             loop.append(Coedge(len(edges), curve, start, end))
             edges.append(Edge(len(edges) + 1, OnSurface(surface, curve), min(start, end), max(start, end), ()))
-    face = Face(number, surface, False, (tuple(loop),), 0.0)
-    return with_flat(replace(face, area=face_area(face)))
+    return with_flat(Face(number, surface, False, (tuple(loop),), _area(surface)))
+
+
+def _area(surface: SplineSurface) -> float:
+    """Area in mm² of the whole box of parameters, by Gauss-Legendre rules on each of its pieces."""
+    u0, u1, v0, v1 = surface.bounds
+    u, u_weights = _rule(np.r_[u0, surface.breaks_u, u1])
+    v, v_weights = _rule(np.r_[v0, surface.breaks_v, v1])
+    grid = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
+    size = np.linalg.norm(np.cross(*surface.derivatives(grid)), axis=1)
+    return float(u_weights @ size.reshape(len(u), len(v)) @ v_weights)
+
+
+def _rule(breaks: Array) -> tuple[Array, Array]:
+    node, weight = np.polynomial.legendre.leggauss(10)
+    half = np.diff(breaks)[:, None] / 2
+    return (breaks[:-1, None] + half * (node + 1)).ravel(), (half * weight).ravel()

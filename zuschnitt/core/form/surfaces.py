@@ -430,14 +430,17 @@ def _powers(x: Array, degree: int) -> Array:
 
 def _pieces(knots: Array, control: Array, degree: int) -> tuple[Array, Array]:
     """Breaks, and rising power coefficients (degree + 1, pieces, ...) of a spline's pieces."""
-    from scipy.interpolate import BSpline, PPoly
+    from math import factorial
 
-    columns = control.reshape(len(control), -1)
-    power = np.stack([PPoly.from_spline(BSpline(knots, column, degree)).c for column in columns.T], axis=2)
+    from scipy.interpolate import BSpline
+
     start = np.arange(degree, len(knots) - degree - 1)
     start = start[knots[start + 1] > knots[start]]
+    spline = BSpline(knots, control.reshape(len(control), -1), degree)
+    # the Taylor coefficients at the beginning of each piece are its power coefficients
+    power = [spline(knots[start], nu=order) / factorial(order) for order in range(degree + 1)]
     breaks = np.append(knots[start], knots[-degree - 1])
-    return breaks, power[::-1][:, start].reshape(degree + 1, len(start), *control.shape[1:])
+    return breaks, np.stack(power).reshape(degree + 1, len(start), *control.shape[1:])
 
 
 def _slopes(powers: Array) -> Array:
