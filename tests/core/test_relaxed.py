@@ -174,10 +174,23 @@ def test_a_dome_with_its_pole_inside_is_relaxed_without_a_seam(form):
     assert blank.figures.round_trip_max < 0.005
 
 
-@pytest.mark.parametrize("name", ["ball", "ring", "rounded"])
-def test_closed_bodies_are_refused(form, name):
+@pytest.mark.parametrize("name", ["ball", "ring"])
+def test_faces_closed_in_every_direction_are_refused(form, name):
     with pytest.raises(CannotBeDone, match="close"):
         develop(form(name), [f.number for f in form(name).faces])
+
+
+@pytest.mark.parametrize("name", ["rounded", "dome"])
+def test_closed_bodies_are_cut_open_and_it_is_said(form, name):
+    """Faces that close on themselves get seams: enough of them for a disc, and no triangle is flipped."""
+    body = form(name)
+    blank = develop(body, [f.number for f in body.faces], "relaxed")
+    assert "were cut open along" in blank.messages[0]
+    assert blank.figures.pieces == 1 and blank.figures.flipped == 0
+    assert blank.figures.round_trip_max < 1e-6
+    seam = float(blank.messages[0].split("along ")[1].split(" mm")[0])
+    sides = [np.linalg.norm(np.diff(s.points, axis=0), axis=1).sum() for s in blank.sides if s.label.startswith("r")]
+    assert 0 < seam < 20 * body.size and len(sides) >= 2
 
 
 @pytest.mark.parametrize("size, why", [(0.0, "above 0"), (-3.0, "above 0"), (np.inf, "above 0")])

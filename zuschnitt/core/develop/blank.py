@@ -76,6 +76,7 @@ class Flat:
     mesh: StretchMesh | None = None
     sides: tuple[OutlineSide, ...] = ()
     crowded: int = 0
+    messages: tuple[str, ...] = ()
 
     def moved(self, motion: Rigid) -> Flat:
         """Laid elsewhere in its plane."""

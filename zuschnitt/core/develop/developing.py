@@ -118,7 +118,7 @@ def develop(
         round_trip_max=round_trip,
         seconds=time.perf_counter() - begin,
     )
-    messages += _overlaps(flat)
+    messages += (*flat.messages, *_overlaps(flat))
     if flat.crowded:
         messages += (f"{flat.crowded} tabs had no room; open the blank elsewhere, or take narrower tabs.",)
     messages += _layer_said(form, numbers, assembly)

@@ -164,6 +164,7 @@ def flat_of(
     pieces: int,
     mesh: StretchMesh | None = None,
     tabs: Tabs | None = None,
+    messages: tuple[str, ...] = (),
 ) -> Flat:
     """The flat inside closed chains of sides: its contours, its area and the length of its outline, without tabs."""
     walks = [[walk for side in chain for walk in side.walks] for chain in chains]
@@ -183,6 +184,7 @@ def flat_of(
             if side.edge <= RELIEF or (tabs is not None and side.edge in tabs.owner)
         ),
         crowded,
+        messages,
     )
 
 
@@ -203,6 +205,7 @@ def beside(flats: Sequence[Flat]) -> Flat:
         joined_meshes(meshes) if meshes else None,
         tuple(side for flat in laid for side in flat.sides),
         sum(flat.crowded for flat in laid),
+        tuple(message for flat in laid for message in flat.messages),
     )
 
 

@@ -20,7 +20,7 @@ from ..form.curves import Array
 from ..form.form import CUT, Form
 from ..form.lines_on_faces import lines_on_faces
 from ..form.meshing import ChartMesh, chart_meshes
-from ..form.opening import opened, path_keys
+from ..form.opening import characteristic, cuts_to_disc, edge_keys, opened, path_keys
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
@@ -78,7 +78,7 @@ def lay_relaxed(
     lines = lines_on_faces(form, faces, how.reliefs, h)
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
     whole = weld(meshes, how.cuts)
-    welded, old, cut = opened_at(whole, meshes)
+    welded, old, cut, seams = opened_at(whole, meshes)
     pieces = _connected(welded)
     start = _known_start(meshes, welded, old)
     blank = np.zeros((len(welded.points_form), 2))
@@ -89,7 +89,6 @@ def lay_relaxed(
         renumber[mine] = np.arange(len(mine))
         triangles = renumber[welded.triangles[pieces[welded.triangles[:, 0]] == piece]]
         part = progress.part(0.1 + 0.8 * k / len(ordered), 0.1 + 0.8 * (k + 1) / len(ordered))
-        _require_disc_like(triangles, len(mine))
         known = start[mine] if start is not None else None
         held = _held(meshes, whole, welded, old, how, renumber)
         made = relax(welded.points_form[mine], triangles, known, progress=part, keep=how.keep, held=held)
@@ -101,7 +100,15 @@ def lay_relaxed(
         blank[mine] = motion.apply(blank[mine])
     leaves = _leaves(meshes, whole, welded, old, blank)
     mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
-    return flat_of(_outline_sides(meshes, whole, welded, old, cut, blank), (), leaves, len(ordered), mesh, how.tabs)
+    return flat_of(
+        _outline_sides(meshes, whole, welded, old, cut, blank),
+        (),
+        leaves,
+        len(ordered),
+        mesh,
+        how.tabs,
+        _seams_said(seams),
+    )
 
 
 def _held(
@@ -136,20 +143,39 @@ def _held(
     return Held(spans, lengths, chains, straight, long)
 
 
-def opened_at(whole: Welded, meshes: Sequence[ChartMesh]) -> tuple[Welded, np.ndarray, dict[int, int]]:
-    """The sheet cut open along the lines that were laid into it.
+def opened_at(whole: Welded, meshes: Sequence[ChartMesh]) -> tuple[Welded, np.ndarray, dict[int, int], float]:
+    """The sheet cut open along the lines that were laid into it and, where it still closes on itself, along seams.
 
-    With it the old number of each point, and for each cut span (by its key) the number of its line.
+    With it the old number of each point, for each cut span (by its key) the number of its line, seams being
+    numbered on, and the length of the seams in mm.
     """
     n = len(whole.points_form)
     cut: dict[int, int] = {}
     for mesh, numbers in zip(meshes, whole.numbers, strict=True):
         for line, chain in mesh.lines:
             cut.update(dict.fromkeys(path_keys(numbers[chain], n).tolist(), line))
-    if not cut:
-        return whole, np.arange(n), cut
+    triangles, old = (
+        opened(whole.triangles, n, np.array(sorted(cut), np.int64)) if cut else (whole.triangles, np.arange(n))
+    )
+    made = Welded(whole.points_form[old], triangles, whole.numbers)
+    pieces = _connected(made)
+    seams: list[np.ndarray] = []
+    for piece in np.unique(pieces[triangles[:, 0]]):
+        mine = triangles[pieces[triangles[:, 0]] == piece]
+        if not _disc_like(mine):
+            used, local = np.unique(mine, return_inverse=True)
+            local = local.reshape(-1, 3)
+            keys = cuts_to_disc(made.points_form[used], local)
+            ends = old[used[np.stack([keys // len(used), keys % len(used)], axis=1)]]
+            seams.append(edge_keys(ends, n))
+    if not seams:
+        return made, old, cut, 0.0
+    every = np.unique(np.concatenate(seams))
+    number = max(cut.values(), default=-1) + 1
+    cut.update(dict.fromkeys(every.tolist(), number))
     triangles, old = opened(whole.triangles, n, np.array(sorted(cut), np.int64))
-    return Welded(whole.points_form[old], triangles, whole.numbers), old, cut
+    length = float(np.linalg.norm(whole.points_form[every // n] - whole.points_form[every % n], axis=1).sum())
+    return Welded(whole.points_form[old], triangles, whole.numbers), old, cut, length
 
 
 def _leaves(
@@ -172,6 +198,15 @@ def _leaves(
             )
         )  # fmt: skip
     return tuple(leaves)
+
+
+def _seams_said(length: float) -> tuple[str, ...]:
+    if length == 0:
+        return ()
+    return (
+        f"The faces close on themselves and were cut open along {length:.0f} mm; cut them open along edges of your "
+        "choice where another seam is better.",
+    )
 
 
 def _index(faces: Sequence[Unwrapped], number: int) -> int:
@@ -215,20 +250,10 @@ def _connected(welded: Welded) -> np.ndarray:
     return connected_components(joined, directed=False)[1]
 
 
-def _require_disc_like(triangles: np.ndarray, count: int) -> None:
-    """Raises CannotBeDone where the sheet closes on itself like a ball, a ring or a Moebius strip."""
-    edges = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
-    different = len(np.unique(edges[:, 0].astype(np.int64) * count + edges[:, 1]))
+def _disc_like(triangles: np.ndarray) -> bool:
+    """Whether a connected sheet can lie flat: it has an outline, and no handle; holes do not matter."""
     rings = len(boundary_rings(triangles))
-    if rings == 0:
-        raise CannotBeDone(
-            "The picked faces close on themselves and have no edge to start from; "
-            "leave a face out, or cut the form open along a seam first."
-        )
-    if count - different + len(triangles) + rings != 2:
-        raise CannotBeDone(
-            "The picked faces hang together in a ring through space and cannot lie flat in one piece; leave a face out."
-        )
+    return rings > 0 and characteristic(triangles) + rings == 2
 
 
 def _known_start(meshes: Sequence[ChartMesh], welded: Welded, old: np.ndarray) -> Array | None:
