@@ -288,3 +288,23 @@ def test_headless_demo(tmp_path):
 
 def test_a_shot_of_an_unknown_view_is_refused(tmp_path):
     assert "views are" in refused(call("--demo", "--shot", "moon", tmp_path / "a.png"), 2)
+
+
+def test_an_interruption_that_compiled_code_turns_into_an_error_is_still_one(monkeypatch, capsys):
+    """The kernel's binding raises an error of its own where Ctrl-C hits it."""
+    import zuschnitt.cli.main as entry
+
+    def broken(arguments):
+        try:
+            signal.raise_signal(signal.SIGINT)
+        except KeyboardInterrupt as error:
+            raise SystemError("a compiled function returned a result with an exception set") from error
+
+    before = signal.signal(signal.SIGINT, entry._interrupt)
+    monkeypatch.setattr(entry, "_command", broken)
+    try:
+        assert entry.main(["faces", "x.step"]) == 130
+    finally:
+        signal.signal(signal.SIGINT, before)
+        entry._interrupted.clear()
+    assert "Stopped" in capsys.readouterr().err

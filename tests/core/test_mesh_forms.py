@@ -9,9 +9,11 @@ import trimesh
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.files.mesh_file import Triangles, read_triangles
+from zuschnitt.core.form.build import turned_body
 from zuschnitt.core.form.mesh_form import form_from_triangles
 from zuschnitt.core.form.mesh_surface import MeshSurface
 from zuschnitt.core.form.opening import boundary_rings, characteristic, cuts_to_disc, opened
+from zuschnitt.core.form.panels import panels
 
 
 def given(mesh: trimesh.Trimesh) -> Triangles:
@@ -178,6 +180,12 @@ def test_two_bodies_keep_their_names():
     assert {body.name: body.faces for body in form.bodies} == {
         "hopper": (1, 2, 3, 4, 5, 6), "rim": (7, 8, 9, 10, 11, 12),
     }  # fmt: skip
+
+
+def test_bodies_of_built_forms_are_what_hangs_together():
+    assert [body.faces for body in turned_body([(60, 0), (200, 420), (200, 640)]).bodies] == [(1, 2)]
+    lines = [np.array([[0, y, 0], [100.0, y, 0]]) for y in (0.0, 30.0, 70.0)]
+    assert [body.faces for body in panels(lines, False, "x").form.bodies] == [(1,), (2,)]
 
 
 def moebius() -> trimesh.Trimesh:

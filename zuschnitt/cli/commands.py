@@ -27,7 +27,16 @@ from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
 from ..core.files.drawing_file import write_drawing
 from ..core.files.form_file import read_form
-from ..core.files.report import blank_part, compared_part, curves_part, faces_part, messages_part, report, write_report
+from ..core.files.report import (
+    blank_part,
+    bodies_part,
+    compared_part,
+    curves_part,
+    faces_part,
+    messages_part,
+    report,
+    write_report,
+)
 from ..core.files.stl import write_stl
 from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
@@ -55,11 +64,22 @@ def _content(path: Path) -> bytes:
 
 def faces(options: Namespace, progress: Progress) -> None:
     form = _form(options, progress)
-    content = report("faces", options.form, faces=faces_part(form), messages=messages_part(form.messages))
+    content = report(
+        "faces",
+        options.form,
+        faces=faces_part(form),
+        bodies=bodies_part(form),
+        messages=messages_part(form.messages),
+    )
     for face in form.faces:
         radius = f"  radius {face.radius:g} mm" if face.radius is not None else ""
         near = ", ".join(map(str, face.neighbours)) or "none"
         print(f"{face.number:>4}  {face.kind:<9} {face.area:>14.3f} mm²{radius}  neighbours {near}")
+    if len(form.bodies) > 1:
+        for body in form.bodies:
+            print(f"{body.name}: faces {', '.join(map(str, body.faces))}")
+    for message in form.messages:
+        print(message)
     if options.report:
         write_report(options.report, content)
     if options.mesh:

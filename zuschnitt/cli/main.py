@@ -186,17 +186,33 @@ def main(arguments: Sequence[str] | None = None) -> int:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 0
     except KeyboardInterrupt:
-        print(Cancelled().sentence, file=sys.stderr)
-        return Cancelled.exit_code
+        return _stopped()
+    except Exception:
+        if _interrupted.is_set():  # compiled code turns the interruption into an error of its own
+            return _stopped()
+        raise
+
+
+_interrupted = threading.Event()
+
+
+def _interrupt(signum: int, frame: object) -> None:
+    _interrupted.set()
+    raise KeyboardInterrupt
+
+
+def _stopped() -> int:
+    print(Cancelled().sentence, file=sys.stderr)
+    return Cancelled.exit_code
 
 
 def _command(arguments: list[str]) -> int:
+    # also where the call was started in the background, which would leave Ctrl-C ignored
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGINT, _interrupt)
     from . import commands
     from .terminal import terminal_progress
 
-    # also where the call was started in the background, which would leave Ctrl-C ignored
-    if threading.current_thread() is threading.main_thread():
-        signal.signal(signal.SIGINT, signal.default_int_handler)
     call: Any = _join_negative(arguments)
     options = command_parser().parse_args(call)
     with terminal_progress(options.quiet) as progress:

@@ -16,6 +16,12 @@ def of_same_kind(form: Form, numbers: Iterable[int]) -> tuple[int, ...]:
     return tuple(face.number for face in form.faces if face.kind in kinds)
 
 
+def of_same_body(form: Form, numbers: Iterable[int]) -> tuple[int, ...]:
+    """All faces of the bodies that the given ones belong to."""
+    start = set(numbers)
+    return tuple(sorted(n for body in form.bodies if start & set(body.faces) for n in body.faces))
+
+
 def others(form: Form, numbers: Iterable[int]) -> tuple[int, ...]:
     """All faces but the given ones."""
     left = set(numbers)

@@ -11,7 +11,7 @@ from ..core.errors import Refused
 from ..core.operations.registry import entries
 from ..core.route import picked_edges, picked_faces
 from .camera import Camera
-from .face_picks import of_same_kind, others, within
+from .face_picks import of_same_body, of_same_kind, others, within
 from .form_picture import FormPicture
 from .session import Session
 from .stage import HEAD, Stage
@@ -110,6 +110,13 @@ class FormPicking(Stage):
         if form is not None and self._can_pick():
             start = [self._hover] if self._hover is not None else list(self.picked())
             self._set_faces(of_same_kind(form, start), "Pick faces of a kind")
+
+    def pick_same_body(self) -> None:
+        """All faces of the bodies that are picked, or of the one under the mouse."""
+        form = self._shown.form
+        if form is not None and self._can_pick():
+            start = [self._hover] if self._hover is not None else list(self.picked())
+            self._set_faces(of_same_body(form, start), "Pick a body")
 
     def pick_others(self) -> None:
         form = self._shown.form

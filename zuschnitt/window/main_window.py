@@ -97,6 +97,9 @@ class MainWindow(QMainWindow):
     def same_kind(self) -> None:
         self.form_stage.pick_same_kind()
 
+    def same_body(self) -> None:
+        self.form_stage.pick_same_body()
+
     def other_faces(self) -> None:
         self.form_stage.pick_others()
 

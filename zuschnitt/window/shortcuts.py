@@ -33,6 +33,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
     "Faces of the form": (
         ("A", "all_faces", "pick all faces"),
         ("K", "same_kind", "pick all of the kinds that are picked"),
+        ("B", "same_body", "pick the whole body"),
         ("I", "other_faces", "pick the others instead"),
         ("H", "hide_face", "hide the face under the mouse"),
         ("Shift+H", "show_faces", "show what is hidden"),

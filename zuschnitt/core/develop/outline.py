@@ -50,7 +50,7 @@ def side_label(edge: int) -> str:
 
 SHAPE = 1e-8
 """A walk is a line or an arc where it keeps to it within this part of its size."""
-ROUNDING = 1e-8
+ROUNDING = 1e-9
 """What rounding alone may put a point off by, in mm."""
 
 
@@ -109,12 +109,12 @@ def _spans(curve, start: float, end: float) -> tuple[Array, list[float], Array]:
 
 def _circle_through(points: Array) -> tuple[Array, float] | None:
     a, b, c = points[0], points[len(points) // 3], points[2 * len(points) // 3]
-    matrix = 2 * np.array([b - a, c - a])
+    b, c = b - a, c - a  # from one of them, so that nothing cancels where the circle is small and far away
+    matrix = 2 * np.array([b, c])
     if abs(np.linalg.det(matrix)) < 1e-12 * np.abs(matrix).max() ** 2:
         return None
-    right = np.array([b @ b - a @ a, c @ c - a @ a])
-    centre = np.linalg.solve(matrix, right)
-    return centre, float(np.linalg.norm(a - centre))
+    centre = np.linalg.solve(matrix, np.array([b @ b, c @ c]))
+    return a + centre, float(np.linalg.norm(centre))
 
 
 def total_length(walks: list[Walk]) -> float:

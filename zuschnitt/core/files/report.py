@@ -39,6 +39,10 @@ def faces_part(form: Form) -> list[dict[str, Any]]:
     return found
 
 
+def bodies_part(form: Form) -> list[dict[str, Any]]:
+    return [{"name": body.name, "faces": list(body.faces)} for body in form.bodies]
+
+
 def blank_part(blank: Blank) -> dict[str, Any]:
     figures = blank.figures
     part: dict[str, Any] = {

@@ -11,7 +11,7 @@ from ..errors import Refused
 from ..tolerances import SMOOTH_ANGLE
 from .area import face_area
 from .curves import Ellipse, Line
-from .form import POLE, Coedge, Edge, Face, Form, OnSurface
+from .form import POLE, Body, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
 from .surfaces import TURN, Cone, Cylinder, Frame, SplineSurface
 
@@ -136,7 +136,25 @@ def connected(form: Form) -> Form:
         replace(f, neighbours=tuple(sorted(neighbours[f.number])), smooth=tuple(sorted(smooth[f.number])))
         for f in form.faces
     )
-    return replace(form, faces=faces, edges=tuple(edges))
+    return replace(form, faces=faces, edges=tuple(edges), bodies=form.bodies or bodies_of(faces))
+
+
+def bodies_of(faces: tuple[Face, ...]) -> tuple[Body, ...]:
+    """What hangs together along edges, in the order of the faces."""
+    by_number = {face.number: face for face in faces}
+    left = set(by_number)
+    found: list[Body] = []
+    while left:
+        body: set[int] = set()
+        waiting = [min(left)]
+        while waiting:
+            number = waiting.pop()
+            if number not in body:
+                body.add(number)
+                waiting.extend(by_number[number].neighbours)
+        left -= body
+        found.append(Body(f"body {len(found) + 1}", tuple(sorted(body))))
+    return tuple(found)
 
 
 def _smooth(first: tuple[Face, Coedge], second: tuple[Face, Coedge], edge: Edge) -> bool:

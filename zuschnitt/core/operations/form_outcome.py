@@ -18,6 +18,8 @@ def form_outcome(form: Form) -> Outcome:
         Figure("faces", str(len(form.faces)), "form"),
         Figure("size", size(*(high - low)), "form"),
     ]
+    if len(form.bodies) > 1:
+        figures.append(Figure("bodies", str(len(form.bodies)), "form"))
     if form.unit != "mm":
         figures.append(Figure("unit of the file", form.unit))
     brief = ", ".join(counted(count, kind) for kind, count in kinds.most_common())
