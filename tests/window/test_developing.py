@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import trimesh
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -156,11 +157,12 @@ def test_hidden_faces_are_counted_and_come_back(window):
     stage = window.form_stage
     face = stage._shown.form.meshes[0]
     at = form_pixel(window, face.points[face.triangles].mean(axis=(0, 1)))
-    for step in range(40):  # other windows may take the first moves
-        QTest.mouseMove(stage, at + QPoint(step % 3, 0))
-        QApplication.processEvents()
-        if stage._hover is not None:
-            break
+    none = Qt.MouseButton.NoButton
+    place = QPointF(at)
+    there = QPointF(stage.mapToGlobal(at))
+    QApplication.sendEvent(
+        stage, QMouseEvent(QEvent.Type.MouseMove, place, there, none, none, Qt.KeyboardModifier.NoModifier)
+    )
     before = len(stage._shown._triangles)
     hovered = stage._hover
     assert hovered is not None
