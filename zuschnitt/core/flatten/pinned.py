@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from scipy import sparse
+from scipy.sparse.csgraph import reverse_cuthill_mckee
 from scipy.sparse.linalg import splu
 
 from ..form.curves import Array
@@ -18,20 +19,27 @@ SYMMETRIC: dict[str, Any] = {"diag_pivot_thresh": 0.0, "options": {"SymmetricMod
 class Pinned:
     """A factor of a Laplacian whose null space is removed by holding the first point.
 
-    ``order`` (n,) are all points as they are best eliminated, the first point at the end.
+    ``band`` (n - 1,) is how the factor numbers the others; ``order`` (n,) are all points as they are best
+    eliminated, the first point at the end.
     """
 
     factor: Any
+    band: np.ndarray
     order: np.ndarray
 
     @staticmethod
     def of(laplacian: sparse.csc_matrix) -> Pinned:
-        factor = splu(laplacian[1:, 1:].tocsc(), permc_spec="MMD_AT_PLUS_A", **SYMMETRIC)
-        return Pinned(factor, np.r_[np.argsort(factor.perm_c) + 1, 0])
+        free = laplacian[1:, 1:].tocsr()
+        # minimum degree goes badly astray on some numberings, such as those of subdivided meshes, so not on theirs
+        band = reverse_cuthill_mckee(free, symmetric_mode=True)
+        factor = splu(free[band][:, band].tocsc(), permc_spec="MMD_AT_PLUS_A", **SYMMETRIC)
+        return Pinned(factor, band, np.r_[band[np.argsort(factor.perm_c)] + 1, 0])
 
     def solve(self, right: Array) -> Array:
         """The solution (n, k) that is zero at the first point."""
-        return np.vstack([np.zeros((1, right.shape[1])), self.factor.solve(right[1:])])
+        result = np.zeros(right.shape)
+        result[self.band + 1] = self.factor.solve(right[self.band + 1])
+        return result
 
 
 def solved_in_order(matrix: sparse.csc_matrix, free: np.ndarray, right: Array) -> Array:
