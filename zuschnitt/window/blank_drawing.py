@@ -19,6 +19,12 @@ from .stage import FOOT, HEAD
 from .stretch_colours import MAPS, colours, mapped, scale_limit
 from .theme import font, theme
 
+FOLDS = {
+    "REFERENCE": Qt.PenStyle.DashDotLine,
+    "BEND_UP": Qt.PenStyle.DashLine,
+    "BEND_DOWN": Qt.PenStyle.DashDotDotLine,
+}
+"""Smooth joins, valleys and mountains: told apart by their dashes, as seen from the outer side."""
 GRID_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 10_000, 100_000)
 
 
@@ -62,7 +68,7 @@ class BlankDrawing:
         """Bend lines, and where faces run on smoothly."""
         now = theme()
         for fold in blank.folds:
-            style = Qt.PenStyle.DashDotLine if fold.layer == "REFERENCE" else Qt.PenStyle.DashLine
+            style = FOLDS.get(fold.layer, Qt.PenStyle.DashLine)
             colour = now.quiet if fold.layer == "REFERENCE" else now.form
             painter.setPen(QPen(QColor(colour), 1.2, style))
             points = view.to_pixels(fold.flattened(0.05))

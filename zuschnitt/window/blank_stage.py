@@ -254,8 +254,11 @@ class BlankStage(Stage):
         if at is not None:
             left += f"   x {at[0]:.2f}  y {at[1]:.2f}"
         layers = ["CUT —"]
-        if any(fold.layer.startswith("BEND") for fold in blank.folds):
-            layers.append("BEND - -")
+        folded = {fold.layer for fold in blank.folds}
+        if "BEND_UP" in folded:
+            layers.append("BEND UP – –")
+        if "BEND_DOWN" in folded:
+            layers.append("DOWN – · ·")
         if self.session.on_blank("artwork") or self.session.on_blank("traced"):
             layers.append("MARK —")
         self.paint_foot(painter, left, "   ".join(layers))
