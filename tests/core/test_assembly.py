@@ -102,3 +102,14 @@ def _stack(rings):
             a, b = i * n + k, i * n + (k + 1) % n
             triangles += [[a, b, b + n], [a, b + n, a + n]]
     return trimesh.Trimesh(points, triangles, process=False)
+
+
+def test_pieces_are_laid_so_far_apart_that_tabs_have_their_room():
+    """Of a box in single faces, each edge has a tab of the full width, wider than pieces are apart without tabs."""
+    blank = develop(BOX, EVERY, assembly=Assembly(apart=True, tab=14))
+    assert not blank.messages
+    tabs = [(fold, 14) for fold in blank.folds if fold.name.startswith("tab")]
+    assert len(tabs) == 12
+    added = area_of(blank) - 24800
+    full = sum(width * (fold.length - width) for fold, width in tabs)  # ends run in by 45 degrees
+    assert added == pytest.approx(full, rel=1e-3)

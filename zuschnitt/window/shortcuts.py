@@ -32,7 +32,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
     ),
     "Faces of the form": (
         ("A", "all_faces", "pick all faces"),
-        ("K", "same_kind", "pick all of the kinds that are picked"),
+        ("K", "same_kind", "pick all of that kind"),
         ("B", "same_body", "pick the whole body"),
         ("I", "other_faces", "pick the others instead"),
         ("H", "hide_face", "hide the face under the mouse"),
@@ -42,7 +42,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("F2", "form_wide", "form at full width, or back"),
         ("F3", "card_wide", "route card at full width, or back"),
         ("F4", "blank_wide", "blank at full width, or back"),
-        ("S", "stretch", "map of stretch, of compression, or none"),
+        ("S", "stretch", "stretch, compression, or none"),
         ("F", "fit", "all in sight"),
         ("1", "view_askew", "form askew"),
         ("2", "view_front", "form from the front"),

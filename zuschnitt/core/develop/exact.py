@@ -35,7 +35,7 @@ def lay_exact(
             progress.step(i / len(flats), "laying faces flat")
             _grow(form, flats, partners, i, pieces)
             pieces += 1
-    spread(flats, pieces, how.settle)
+    spread(flats, pieces, how)
     return flat_of(outline_sides(flats), _folds(form, flats), rigid_leaves(flats), pieces, tabs=how.tabs)
 
 

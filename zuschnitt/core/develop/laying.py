@@ -44,6 +44,11 @@ class Joining:
     straight: frozenset[int] = frozenset()
     long: frozenset[int] = frozenset()
 
+    @property
+    def gap(self) -> float:
+        """Between pieces, in mm: there is room for the tabs of both."""
+        return GAP + (2 * self.tabs.width if self.tabs is not None else 0.0)
+
 
 AS_IT_IS = Joining()
 
@@ -96,32 +101,32 @@ def _backwards(coedge: Coedge) -> Coedge:
     return Coedge(coedge.edge, coedge.curve, coedge.end, coedge.start)
 
 
-def spread(flats: list[LaidFace], pieces: int, settle: Settle | None = None) -> None:
-    """Turns and shifts the first piece as ``settle`` says, and arranges further pieces beside and below it."""
-    if settle is not None:
-        motion = settle(rigid_leaves(flats[:1])[0])
+def spread(flats: list[LaidFace], pieces: int, how: Joining) -> None:
+    """Turns and shifts the first piece as it is to be held, and arranges further pieces beside and below it."""
+    if how.settle is not None:
+        motion = how.settle(rigid_leaves(flats[:1])[0])
         for flat in flats:
             flat.placement = motion.after(flat.placement)
     mine = [[f for f in flats if f.piece == piece] for piece in range(pieces)]
     points = [np.vstack([f.placement.apply(r) for f in each for r in f.region_rings]) for each in mine]
-    for each, motion in zip(mine, arranged(points), strict=True):
+    for each, motion in zip(mine, arranged(points, how.gap), strict=True):
         for flat in each:
             flat.placement = motion.after(flat.placement)
 
 
-def arranged(pieces: Sequence[Array]) -> list[Rigid]:
+def arranged(pieces: Sequence[Array], gap: float = GAP) -> list[Rigid]:
     """Motions that lay pieces, each given by points (n, 2), in rows: the first stays, others lie lengthwise."""
     turns = [np.eye(2)] + [_lengthwise(points) for points in pieces[1:]]
     boxes = [points @ turn.T for points, turn in zip(pieces, turns, strict=True)]
-    sizes = np.array([np.ptp(points, axis=0) + GAP for points in boxes])
+    sizes = np.array([np.ptp(points, axis=0) + gap for points in boxes])
     widest = max(float(sizes[0, 0]), 1.3 * float(np.sqrt(sizes.prod(axis=1).sum())), float(sizes[:, 0].max()))
     left, lowest = (float(v) for v in boxes[0].min(axis=0))
     x, top = left + float(sizes[0, 0]), None
     motions = [STILL]
     for points, turn, (width, height) in zip(boxes[1:], turns[1:], sizes[1:], strict=True):
         if x + width - left > widest + 1e-9:  # a new row, hung below all that is laid
-            x, top = left, lowest - GAP
-        y = float(boxes[0].min(axis=0)[1]) if top is None else top - (height - GAP)
+            x, top = left, lowest - gap
+        y = float(boxes[0].min(axis=0)[1]) if top is None else top - (height - gap)
         motions.append(Rigid(turn, np.array([x, y]) - points.min(axis=0)))
         lowest = min(lowest, y)
         x += width
@@ -188,12 +193,12 @@ def flat_of(
     )
 
 
-def beside(flats: Sequence[Flat]) -> Flat:
+def beside(flats: Sequence[Flat], gap: float = GAP) -> Flat:
     """Several flats as one, the further ones laid beside and below the first."""
     if len(flats) == 1:
         return flats[0]
     points = [np.vstack([c.flattened(1.0) for c in flat.outline]) for flat in flats]
-    laid = [flat.moved(motion) for flat, motion in zip(flats, arranged(points), strict=True)]
+    laid = [flat.moved(motion) for flat, motion in zip(flats, arranged(points, gap), strict=True)]
     meshes = [flat.mesh for flat in laid if flat.mesh is not None]
     return Flat(
         tuple(c for flat in laid for c in flat.outline),

@@ -44,7 +44,7 @@ def lay_mixed(
             flats[holder] = lay_exact(form, mine, holder, here, part)
         else:
             flats[holder] = lay_relaxed(form, mine, holder, edge_length, here, part)
-    return beside([flats[first], *(flat for k, flat in sorted(flats.items()) if k != first)])
+    return beside([flats[first], *(flat for k, flat in sorted(flats.items()) if k != first)], how.gap)
 
 
 def _smooth_groups(form: Form, numbers: Iterable[int]) -> list[list[int]]:

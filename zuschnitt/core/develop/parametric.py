@@ -92,7 +92,7 @@ def lay_parametric(
     flats = [laid_face(face) for face in unwrapped]
     for piece, flat in enumerate(flats):
         flat.piece = piece
-    spread(flats, len(flats), how.settle)
+    spread(flats, len(flats), how)
     leaves = rigid_leaves(flats)
     by_number = {face.face.number: face for face in unwrapped}
     mesh = measured(form, by_number, Correspondence(leaves), by_number, edge_length, progress)

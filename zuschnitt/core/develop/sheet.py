@@ -96,7 +96,7 @@ def lay_relaxed(
     if how.settle is not None:
         at = _index(faces, first)
         blank = how.settle(_leaves(meshes, whole, welded, old, blank)[at]).apply(blank)
-    for mine, motion in zip(members, arranged([blank[mine] for mine in members]), strict=True):
+    for mine, motion in zip(members, arranged([blank[mine] for mine in members], how.gap), strict=True):
         blank[mine] = motion.apply(blank[mine])
     leaves = _leaves(meshes, whole, welded, old, blank)
     mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
