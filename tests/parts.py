@@ -13,6 +13,7 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_Transform,
 )
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeBox,
     BRepPrimAPI_MakeCone,
@@ -24,7 +25,7 @@ from OCP.BRepPrimAPI import (
 )
 from OCP.GC import GC_MakeArcOfCircle
 from OCP.GeomAPI import GeomAPI_PointsToBSpline
-from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.Interface import Interface_Static
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
 from OCP.TColgp import TColgp_Array1OfPnt
@@ -107,7 +108,18 @@ def quarter_dome():
     ).Shape()
 
 
+def loft():
+    """A ruled loft between circles of radius 80 and 40 that stand askew: a B-spline face that is an oblique cone."""
+    made = BRepOffsetAPI_ThruSections(False, True)
+    for radius, x, z in ((80, 0, 0), (40, 30, 100)):
+        circle = gp_Circ(gp_Ax2(gp_Pnt(x, 0, z), gp_Dir(0, 0, 1)), radius)
+        made.AddWire(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire())
+    made.Build()
+    return made.Shape()
+
+
 PARTS = {
+    "loft": loft,
     "box": lambda: BRepPrimAPI_MakeBox(100, 60, 40).Shape(),
     "box_inch": lambda: BRepPrimAPI_MakeBox(100, 60, 40).Shape(),
     "cone": lambda: BRepPrimAPI_MakeCone(100, 40, 150).Shape(),

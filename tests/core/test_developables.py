@@ -76,6 +76,25 @@ def test_an_oblique_cone_has_its_area_and_its_apex():
     assert np.linalg.norm(rim - at, axis=1) == pytest.approx(expected, rel=1e-8)
 
 
+@pytest.mark.parametrize("name, exact", [("loft", True), ("wave", True), ("vase", False), ("quarter_dome", False)])
+def test_faces_of_step_files_are_found_developable_by_their_rulings(form, name, exact):
+    part = form(name)
+    assert part.faces[0].developable == exact
+    if name == "loft":
+        apex = np.array([60.0, 0, 200])  # its circles are in the ratio 2 to 1
+
+        def strip(angle):
+            rim = np.array([80 * np.cos(angle), 80 * np.sin(angle), 0.0]) - apex
+            return np.linalg.norm(np.cross(rim, [-80 * np.sin(angle), 80 * np.cos(angle), 0.0])) / 2
+
+        blank = develop(part, [1])
+        assert part.faces[0].kind == "ruled" and blank.way == "exact"
+        assert blank.figures.area_blank == pytest.approx(0.75 * quad(strip, 0, 2 * np.pi)[0], rel=1e-6)
+        lengths = [edge.length for edge in part.edges]
+        twice = sum(lengths[k] for k in part.seams)
+        assert blank.figures.outline_length == pytest.approx(sum(lengths) + twice, rel=1e-6)
+
+
 def askew_cylinder(order: int = 5) -> SplineSurface:
     """A part of a cylinder of radius 60 whose rulings are no isolines of its parameters."""
     from scipy.interpolate import make_interp_spline
