@@ -121,3 +121,11 @@ def test_a_relief_too_near_to_the_edge_is_refused_with_what_to_do():
         assert "smaller triangles" in error.sentence
     else:  # or it is done without a flip
         assert cut.figures.flipped == 0
+
+
+def test_reliefs_that_open_nothing_are_said():
+    aside = FOUR[0] + [0, 0, 400.0]
+    cut = develop(LID, [1], assembly=Assembly(reliefs=(FOUR[1], aside)))
+    assert any("Relief 2 lies beside" in message for message in cut.messages)
+    body = turned_body([(60, 0), (120, 100)])
+    assert any("relaxed blank only" in m for m in develop(body, [1], assembly=Assembly(reliefs=(FOUR[0],))).messages)

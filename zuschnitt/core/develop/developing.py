@@ -119,6 +119,8 @@ def develop(
         seconds=time.perf_counter() - begin,
     )
     messages += (*flat.messages, *_overlaps(flat))
+    if assembly.reliefs and way != "relaxed":
+        messages += ("Reliefs open a relaxed blank only, and this one is not; cut it open along edges instead.",)
     if flat.crowded:
         messages += (f"{flat.crowded} tabs had no room; open the blank elsewhere, or take narrower tabs.",)
     messages += _layer_said(form, numbers, assembly)

@@ -107,7 +107,7 @@ def lay_relaxed(
         len(ordered),
         mesh,
         how.tabs,
-        _seams_said(seams),
+        (*_seams_said(seams), *_beside(len(how.reliefs), {line.line for line in lines})),
     )
 
 
@@ -198,6 +198,14 @@ def _leaves(
             )
         )  # fmt: skip
     return tuple(leaves)
+
+
+def _beside(count: int, opened: set[int]) -> tuple[str, ...]:
+    """A sentence on reliefs that do not lie on the faces."""
+    lost = [str(k + 1) for k in range(count) if k not in opened]
+    if not lost:
+        return ()
+    return (f"Relief {', '.join(lost)} lies beside the developed faces, so nothing opens there; draw it on them.",)
 
 
 def _seams_said(length: float) -> tuple[str, ...]:

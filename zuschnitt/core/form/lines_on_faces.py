@@ -75,7 +75,7 @@ def _owners(faces: Sequence[Unwrapped], points: Array, h: float) -> tuple[np.nda
         region = face.region(0.01)
         inside = region.contains(xy, 1e-6)
         gap = off + np.where(inside, 0.0, region.distance(xy))
-        nearer = (gap < best - 1e-9) & (inside | (gap < ON_EDGE * h))
+        nearer = (gap < best - 1e-9) & (inside & (off < h) | (gap < ON_EDGE * h))
         best[nearer], owner[nearer] = gap[nearer], i
         charted.append(xy)
     return owner, charted
