@@ -21,7 +21,7 @@ def face_area(face: Face) -> float:
     low = min(c.uv(np.linspace(c.start, c.end, 9))[:, 0].min() for c in walks)
     total = 0.0
     for coedge in walks:
-        t, weights = _rule(_breaks(coedge.curve, coedge.start, coedge.end))
+        t, weights = gauss_rule(_breaks(coedge.curve, coedge.start, coedge.end))
         uv = coedge.uv(t)
         total += (weights * _strip(face.surface, low, uv) * coedge.curve.derivative(t)[:, 1]).sum()
     return abs(float(total))
@@ -38,7 +38,8 @@ def _breaks(curve: Curve, start: float, end: float) -> Array:
     return spans
 
 
-def _rule(breaks: Array) -> tuple[Array, Array]:
+def gauss_rule(breaks: Array) -> tuple[Array, Array]:
+    """Nodes and weights (n,) of a Gauss-Legendre rule on each span between ``breaks`` (k,)."""
     half = np.diff(breaks)[:, None] / 2
     return (breaks[:-1, None] + half * (NODES + 1)).ravel(), (half * WEIGHTS).ravel()
 

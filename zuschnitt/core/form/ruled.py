@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from .area import gauss_rule
 from .build import connected
 from .curves import Array, Line
 from .developable import with_flat
@@ -83,14 +84,8 @@ def _face(number: int, surface: SplineSurface, edges: list[Edge]) -> Face:
 def _area(surface: SplineSurface) -> float:
     """Area in mm² of the whole box of parameters, by Gauss-Legendre rules on each of its pieces."""
     u0, u1, v0, v1 = surface.bounds
-    u, u_weights = _rule(np.r_[u0, surface.breaks_u, u1])
-    v, v_weights = _rule(np.r_[v0, surface.breaks_v, v1])
+    u, u_weights = gauss_rule(np.r_[u0, surface.breaks_u, u1])
+    v, v_weights = gauss_rule(np.r_[v0, surface.breaks_v, v1])
     grid = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
     size = np.linalg.norm(np.cross(*surface.derivatives(grid)), axis=1)
     return float(u_weights @ size.reshape(len(u), len(v)) @ v_weights)
-
-
-def _rule(breaks: Array) -> tuple[Array, Array]:
-    node, weight = np.polynomial.legendre.leggauss(10)
-    half = np.diff(breaks)[:, None] / 2
-    return (breaks[:-1, None] + half * (node + 1)).ravel(), (half * weight).ravel()
