@@ -138,16 +138,3 @@ class Blank(Lazy):
             return replace(self, verdict=verdict(material, np.zeros((1, 2)), np.ones(1)))
         areas = np.abs(signed_double_areas(self.mesh.points_blank, self.mesh.triangles))
         return replace(self, verdict=verdict(material, self.mesh.stretch, areas))
-
-    def moved(self, motion: Rigid) -> Blank:
-        """Laid elsewhere in its plane."""
-        mesh = self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank))
-        return replace(
-            self,
-            outline=moved_contours(self.outline, motion),
-            folds=moved_contours(self.folds, motion),
-            correspondence=self.correspondence.moved(motion),
-            mesh=mesh,
-            sides=tuple(replace(side, points=motion.apply(side.points)) for side in self.sides),
-            marks=moved_contours(self.marks, motion),
-        )
