@@ -8,14 +8,20 @@ import time
 import numpy as np
 import trimesh
 
+from zuschnitt.core.develop import unfolding
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.proposing import propose
 from zuschnitt.core.files.mesh_file import read_triangles
+from zuschnitt.core.files.pdf import pdf_bytes
+from zuschnitt.core.files.svg import svg_text
 from zuschnitt.core.form.build import domed_lid
+from zuschnitt.core.form.crossing import crossing
 from zuschnitt.core.form.mesh_form import form_from_triangles
 from zuschnitt.core.form.panel import panel
 from zuschnitt.core.form.ruled import ruled_form
 from zuschnitt.core.form.tracks import track
+from zuschnitt.core.operations.cut_file import drawing
+from zuschnitt.core.shop.pages import paged
 
 
 def timed(work) -> float:
@@ -79,6 +85,33 @@ def round_() -> None:
         timed(lambda: propose(lid, blank, 2.0)),
         "one relaxed development",
         one,
+    )
+    rock = trimesh.creation.icosphere(1, 50)
+    rock.vertices *= (0.75 + 0.5 * np.random.default_rng(0).random(len(rock.vertices)))[:, None]
+    body = form_from_triangles(read_triangles(rock.export(file_type="stl"), "rock.stl", "mm"), "rock.stl", 1.0)
+    faces = range(1, len(body.faces) + 1)
+    search = timed(lambda: develop(body, faces))
+    tries, unfolding.TRIES = unfolding.TRIES, 0
+    line(
+        f"unfold {len(faces)} faces over the best tree found",
+        search,
+        "over the first",
+        timed(lambda: develop(body, faces)),
+    )
+    unfolding.TRIES = tries
+    points, triangles = np.asarray(ball.vertices), np.asarray(ball.faces)
+    line(
+        f"look for triangles that cross, among {count}",
+        timed(lambda: crossing(points, triangles)),
+        "sort their edges",
+        timed(lambda: np.unique(np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1), axis=0)),
+    )
+    contours = drawing(blank, ())
+    line(
+        "a lid as PDF, with its map of 9,000 triangles",
+        timed(lambda: pdf_bytes(paged(blank, contours, shown="stretch"), "lid")),
+        "as SVG, without it",
+        timed(lambda: svg_text(contours, "lid")),
     )
 
 

@@ -88,6 +88,17 @@ def test_panels_between_curves(curves, tmp_path):
     assert report["faces"][1]["area"] == pytest.approx(tube, rel=1e-6)
 
 
+def test_panels_through_free_sections_of_a_step_file(step, tmp_path):
+    way = [f"--at={x},0,{z}" for x, z in ((64, 90), (56, 110), (48, 130))]
+    result = call("panels", step("cone"), *way, "--report", tmp_path / "r.json")
+    assert result.returncode == 0, result.stderr
+    found = report_of(tmp_path / "r.json")
+    assert [p["developable"] for p in found["panels"]] == [True, True]
+    assert found["blank"]["pieces"] == 2
+    refused = call("panels", step("cone"), "--at", "70,0,30")
+    assert refused.returncode == 3 and "two points" in refused.stderr
+
+
 def test_panels_through_sections_of_a_step_file(step, tmp_path):
     result = call("panels", step("cone"), "--sections", 3, "--report", tmp_path / "r.json")
     assert result.returncode == 0, result.stderr
@@ -136,3 +147,10 @@ def test_materials_are_listed_with_their_sources():
 )
 def test_wrong_calls_end_in_one_sentence(dome, arguments, code):
     refused(call(*[a.format(dome=dome) for a in arguments], "--quiet"), code)
+
+
+def test_a_blank_is_printed_on_pages(dome, tmp_path):
+    result = call("develop", dome, "--pdf", tmp_path / "d.pdf", "--paper", "a3", "--shown", "compression")
+    assert result.returncode == 0, result.stderr
+    assert (tmp_path / "d.pdf").read_bytes().startswith(b"%PDF")
+    assert call("develop", dome, "--pdf", tmp_path / "d.pdf", "--paper", "b9").returncode == 2

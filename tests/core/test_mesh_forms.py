@@ -10,6 +10,7 @@ from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.files.mesh_file import Triangles, read_triangles
 from zuschnitt.core.form.build import turned_body
+from zuschnitt.core.form.crossing import crossing
 from zuschnitt.core.form.mesh_form import form_from_triangles
 from zuschnitt.core.form.mesh_surface import MeshSurface
 from zuschnitt.core.form.opening import boundary_rings, characteristic, cuts_to_disc, opened
@@ -237,3 +238,77 @@ def test_a_mesh_finer_than_asked_is_laid_anew():
     blank = develop(form_of(ball), [1], edge_length=6.0)
     assert blank.figures.triangles < len(ball.faces) / 4
     assert blank.figures.round_trip_max < 1e-6
+
+
+def bent_over(gap: float) -> trimesh.Trimesh:
+    """A strip that comes round to where it began, ``gap`` mm below it, or through itself where that is negative."""
+    angle = np.linspace(0, 2.2 * np.pi, 120)
+    radius = 40 - gap * angle / angle[-1] * 1.2
+    if gap < 0:
+        radius = np.interp(angle / np.pi, [0, 0.2, 2, 2.2], [43, 37, 37, 43])
+    points = np.stack([np.stack([radius * np.cos(angle), radius * np.sin(angle), 0 * angle + z]) for z in (0, 20.0)])
+    points = points.transpose(2, 0, 1).reshape(-1, 3)
+    i = 2 * np.arange(119)[:, None]
+    triangles = np.vstack([i + [0, 2, 1], i + [1, 2, 3]])
+    return trimesh.Trimesh(points, triangles, process=False)
+
+
+def test_a_sheet_that_passes_through_itself_is_said_with_the_place():
+    form = form_of(bent_over(-1.0))
+    (said,) = [message for message in form.messages if "pass through each other" in message]
+    x, y, _ = (float(v) for v in said.split("near ")[1].split(";")[0].split(", "))
+    assert 36 < np.hypot(x, y) < 44
+    assert form_of(bent_over(5.0)).messages == ()
+
+
+def test_bodies_that_stand_in_each_other_are_no_fault():
+    ball = trimesh.creation.icosphere(subdivisions=2, radius=50)
+    other = ball.copy()
+    other.apply_translation([60, 0, 0])
+    both = trimesh.util.concatenate([ball, other])
+    assert form_of(both).messages == ()
+    pairs, places = crossing(np.asarray(both.vertices), np.asarray(both.faces))
+    assert len(pairs) > 20 and np.abs(places[:, 0] - 30).max() < 1e-6  # the mirror plane between them
+
+
+def test_crossings_are_those_that_every_pair_shows():
+    """On random triangles: against plain arithmetic for each edge and each triangle."""
+    random = np.random.default_rng(6)
+    corners = random.uniform(0, 10, (100, 1, 3)) + random.uniform(-1.5, 1.5, (100, 3, 3))
+    points, triangles = corners.reshape(-1, 3), np.arange(300).reshape(-1, 3)
+    expected = set()
+    for a in range(100):
+        for b in range(100):
+            if a == b:
+                continue
+            p, q, r = corners[b]
+            for k in range(3):
+                s, e = corners[a][k], corners[a][(k + 1) % 3]
+                try:
+                    t, u, v = np.linalg.solve(np.stack([s - e, q - p, r - p], axis=1), s - p)
+                except np.linalg.LinAlgError:
+                    continue
+                if 0 < t < 1 and u > 0 and v > 0 and u + v < 1:
+                    expected.add((min(a, b), max(a, b)))
+    found, _ = crossing(points, triangles)
+    assert set(map(tuple, found.tolist())) == expected and len(expected) > 10
+
+
+@pytest.mark.parametrize("sections", [24, 96])
+def test_a_cone_of_triangles_is_cut_to_its_tip_and_laid_exactly(sections):
+    mesh = trimesh.creation.cone(60, 90, sections=sections)
+    mesh.update_faces(mesh.triangles_center[:, 2] > 1e-6)
+    form = form_of(mesh)
+    (face,) = form.faces
+    assert face.developable
+    blank = develop(form, [1])
+    assert blank.way == "exact" and blank.figures.pieces == 1
+    assert blank.figures.area_blank == pytest.approx(mesh.area, rel=1e-6)
+    chord = 2 * 60 * np.sin(np.pi / sections)
+    assert blank.figures.outline_length == pytest.approx(2 * np.hypot(60, 90) + sections * chord, rel=1e-6)
+
+
+def test_a_dome_of_triangles_is_no_cone():
+    dome = trimesh.creation.icosphere(subdivisions=3, radius=50)
+    dome.update_faces(dome.triangles_center[:, 2] > 0)
+    assert not form_of(dome).faces[0].developable

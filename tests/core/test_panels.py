@@ -8,13 +8,13 @@ from scipy.integrate import quad
 
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.errors import CannotBeDone, Refused, ZuschnittError
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.form.edge_runs import run_of_edges
 from zuschnitt.core.form.flats import DEVELOPABLE
 from zuschnitt.core.form.panel import panel
 from zuschnitt.core.form.panels import panels
-from zuschnitt.core.form.sections import level_sections, section
+from zuschnitt.core.form.sections import level_sections, section, sections_along
 from zuschnitt.core.form.tracks import track
 from zuschnitt.core.form.transition import transition
 
@@ -185,11 +185,63 @@ def test_a_lid_in_panels_with_marks_where_they_join():
     assert max(p.error for p in made.panels) <= DEVELOPABLE
     blank = develop(made.form, range(1, 5), assembly=APART)
     assert blank.figures.pieces == 4 and blank.way == "exact"
+    written = [mark for mark in blank.marks if mark.name in ("A", "B", "C", "D")]
+    for number, name in enumerate("ABCD", 1):  # letters follow the panels
+        ring = next(mark.points for mark in written if mark.name == name)
+        assert blank.correspondence.to_form(ring.mean(axis=0)).face[0] == number
     ticks = [mark for mark in blank.marks if mark.layer == "MARK"]
     assert len(ticks) == 2 * 3 * 3  # both sides of three joins, three stations each
     for match in made.form.matches:
         both = [blank.correspondence.to_blank(match.point[None], [face]) for face in match.faces]
         assert all(found.gap[0] < 0.02 for found in both)
+
+
+WAY = np.array([[-90, 40.0, 0], [-40, 10, 0], [10, 0, 0], [85, -30, 0]])
+
+
+def test_free_sections_run_square_to_the_way_through_their_points():
+    lid = domed_lid(240, 180, 40, 40, 0)
+    way = WAY + [[0, 0, 40 - 20 * (x / 120) ** 2 - 20 * (y / 90) ** 2] for x, y, _ in WAY]
+    curves = sections_along(lid, way)
+    for k, curve in enumerate(curves):
+        near = np.linalg.norm(curve - way[k], axis=1).min()
+        assert near < 4  # as dense as it is
+        before, after = way[max(k - 1, 0)], way[min(k + 1, len(way) - 1)]
+        normal = np.linalg.svd(curve - curve.mean(axis=0))[2][2]
+        assert np.abs((curve - curve[0]) @ normal).max() < 1e-6
+        units = [v / np.linalg.norm(v) for v in (way[k] - before, after - way[k]) if np.linalg.norm(v) > 0]
+        along = sum(units) / np.linalg.norm(sum(units))
+        assert abs(normal @ along) == pytest.approx(1, abs=1e-9)
+        x, y, z = curve.T
+        assert np.abs(40 - 20 * (x / 120) ** 2 - 20 * (y / 90) ** 2 - z).max() < 1e-6
+    made = panels(curves, False, "free")
+    assert len(made.panels) == 3 and len(made.form.matches) == 6
+    assert develop(made.form, range(1, 4), assembly=APART, way="exact", limit=5.0).figures.pieces == 3
+
+
+def test_fanned_sections_of_a_cone_give_back_the_cone():
+    """Planes that fan out over a cone: each panel is a part of the cone, exactly."""
+    body = turned_body([(60, 0), (200, 420)])
+    way = [[60 + z / 3, 0, z] for z in (30.0, 100, 170)] + [[135 * np.cos(0.1), 135 * np.sin(0.1), 225.0]]
+    made = panels(sections_along(body, np.array(way)), False, "fan")
+    assert max(p.error for p in made.panels) < 1e-5
+    for p in made.panels:
+        x, y, z = p.surface.evaluate(np.random.default_rng(1).random((40, 2))).T
+        assert np.abs(np.hypot(x, y) - 60 - z / 3).max() < 0.01
+
+
+@pytest.mark.parametrize(
+    "way, why",
+    [
+        ([[0, 0, 40.0]], "two points"),
+        ([[0, 0, 40.0], [0, 0, 40.0]], "place of its own"),
+        ([[0, 0, 40.0], [50, 0, 36], [0, 0, 40]], "turns back"),
+        ([[0, 0, 40.0], [900, 0, 0]], "point 2 does not cut"),
+    ],
+)
+def test_ways_that_give_no_sections_are_refused(way, why):
+    with pytest.raises(ZuschnittError, match=why):
+        sections_along(domed_lid(240, 180, 40, 40, 0), np.array(way))
 
 
 # --- edges ---------------------------------------------------------------------------------------

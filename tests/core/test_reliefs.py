@@ -11,6 +11,8 @@ from zuschnitt.core.develop.proposing import largest, propose
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.form.drawn import drawn_on
+from zuschnitt.core.form.lines_on_faces import lines_on_faces
+from zuschnitt.core.form.unwrapped import unwrap
 
 LID = domed_lid(240, 180, 60, 40, 0)
 
@@ -129,3 +131,17 @@ def test_reliefs_that_open_nothing_are_said():
     assert any("Relief 2 lies beside" in message for message in cut.messages)
     body = turned_body([(60, 0), (120, 100)])
     assert any("relaxed blank only" in m for m in develop(body, [1], assembly=Assembly(reliefs=(FOUR[0],))).messages)
+
+
+@pytest.mark.parametrize("beyond", [0.5, 2.0, 3.0, 8.0])
+def test_a_relief_that_begins_beyond_the_edge_is_caught_by_it(beyond):
+    """Off the end of a spline surface its foot lies on the edge, whose samples it must then be one of."""
+    line = on_lid(np.zeros(40), np.linspace(-90 - beyond, -40, 40))
+    face = unwrap(LID.face(1))
+    (part,) = lines_on_faces(LID, [face], [line], 3.4)
+    assert part.start is not None and part.end is None
+    edge, at = part.start
+    assert LID.edges[edge].curve.evaluate(np.array([at]))[0] == pytest.approx([0, -90, 30], abs=0.02)
+    cut = develop(LID, [1], assembly=Assembly(reliefs=(line,), labelled=True))
+    lengths = [np.linalg.norm(np.diff(s.points, axis=0), axis=1).sum() for s in cut.sides if s.label == "r1"]
+    assert len(lengths) == 2 and lengths == pytest.approx([57.5, 57.5], abs=1.5)

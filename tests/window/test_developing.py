@@ -11,6 +11,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from zuschnitt.core.route import Job
+from zuschnitt.window.relief_ends import relief_ends
+from zuschnitt.window.stage import HEAD
 
 from .conftest import opened, settle
 from .test_window import LEFT, card, chip, click_row, drag, form_pixel, state, value
@@ -203,3 +205,68 @@ def test_a_coarse_blank_comes_first_where_the_fine_one_takes_long(window):
     settle(window)
     assert seen and seen[0] < 10_000 < value(window, 40).figures.triangles
     assert not window.session.coarse and not window.session.stale(window.session.job.row(40))
+
+
+def test_a_relief_is_moved_by_its_end_and_what_took_it_follows(window):
+    session = window.session
+    lid = session.job.row(30)
+    along = "0, -90, 20; 0, -50, 33.827"
+    session.edit("", lambda job: job.added("draw_relief", form=lid.id, through=along))
+    drawn = session.job.rows[-1]
+    session.edit("", lambda job: job.added("develop", form=lid.id, way="relaxed", reliefs=drawn.id))
+    settle(window)
+    row = session.job.rows[-1]
+    before = session.value(row, "blank").figures.outline_length
+    session.select(drawn.id)
+    settle(window)
+    stage = window.form_stage
+    (ends,) = relief_ends(session)
+    surface = stage.form().face(1).surface
+    target = surface.evaluate(surface.project(np.array([[0, -20.0, 39]])))[0]
+    pixels = [QPoint(*map(round, p + [0, HEAD])) for p in stage._pixels(np.array([ends[1], target]))]
+    drag(stage, *pixels)
+    settle(window)
+    moved = session.selected_row
+    assert moved.operation == "move_relief" and moved.parameters["which"] == "1"
+    (after,) = relief_ends(session)
+    assert after[0] == pytest.approx(ends[0], abs=0.01)
+    assert after[1] == pytest.approx(target, abs=2.5)  # a pixel of the stage
+    row = session.job.row(row.id)
+    assert row.parameters["reliefs"] == moved.id
+    longer = session.value(row, "blank").figures.outline_length - before
+    assert longer == pytest.approx(2 * np.linalg.norm(after[1] - ends[1]), abs=2)
+    # once more: the same row is changed, and no other added
+    rows = len(session.job.rows)
+    pixels = [QPoint(*map(round, p + [0, HEAD])) for p in stage._pixels(np.array([after[1], ends[1]]))]
+    drag(stage, *pixels)
+    settle(window)
+    assert len(session.job.rows) == rows and session.selected == moved.id
+    assert relief_ends(session)[0][1] == pytest.approx(ends[1], abs=2.5)
+
+
+def test_picks_survive_another_crease_angle(window, tmp_path):
+    """A wall is picked; when the slopes of the roof become one face, the wall is still what is developed."""
+    points = [[x, y, z] for x, y in ((0, 0), (100, 0), (100, 40), (50, 49), (0, 40)) for z in (0, 60)]
+    trimesh.convex.convex_hull(np.array(points, float)).export(tmp_path / "roof.stl")
+    window.take_file(tmp_path / "roof.stl")
+    settle(window)
+    session = window.session
+    bring = next(r for r in session.job.rows if r.operation == "bring_in")
+    session.edit("", lambda job: job.set(bring.id, "crease", "10"))
+    session.edit("", lambda job: job.added("develop", form=bring.id))
+    settle(window)
+    row = session.job.rows[-1]
+    session.select(row.id)
+    settle(window)
+    stage = window.form_stage
+    wall = [face.number for face in stage.form().faces if abs(face.area - 2400) < 1][-1]
+    stage.pick(wall)
+    settle(window)
+    area = session.value(session.job.row(row.id), "blank").figures.area_form
+    session.edit("", lambda job: job.set(bring.id, "crease", "40"))
+    settle(window)
+    assert (
+        session.value(session.job.row(row.id), "blank").figures.area_form == pytest.approx(area) == pytest.approx(2400)
+    )
+    (shown,) = stage.picked()
+    assert stage.form().face(shown).area == pytest.approx(2400)

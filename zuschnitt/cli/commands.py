@@ -27,6 +27,7 @@ from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
 from ..core.files.drawing_file import write_drawing
 from ..core.files.form_file import read_form
+from ..core.files.pdf import write_pdf
 from ..core.files.report import (
     blank_part,
     bodies_part,
@@ -42,12 +43,13 @@ from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
 from ..core.form.layers import depth
 from ..core.form.panels import panels as span_panels
-from ..core.form.sections import level_sections
+from ..core.form.sections import level_sections, sections_along
 from ..core.materials import K_FACTOR, own_table, required_material, table
 from ..core.operations.cut_file import drawing
 from ..core.picking import pick
 from ..core.progress import Progress
 from ..core.route import picked_edges
+from ..core.shop.pages import paged
 
 
 def _form(options: Namespace, progress: Progress) -> Form:
@@ -165,7 +167,10 @@ def wrap(options: Namespace, progress: Progress) -> None:
 
 
 def panels(options: Namespace, progress: Progress) -> None:
-    if options.sections is None:
+    if options.at:
+        options.form = options.source
+        curves = sections_along(_form(options, progress.part(0, 0.3)), np.array(options.at))
+    elif options.sections is None:
         curves = read_curves(_content(options.source), options.source.name)[0]
     else:
         if not 1 <= options.sections <= 200:
@@ -251,6 +256,8 @@ def _finish(
     )
     contours = drawing(blank, marks)
     write_drawings(options, contours, form.name)
+    if options.pdf:
+        write_pdf(options.pdf, paged(blank, contours, options.paper, shown=options.shown), form.name)
     if options.step:
         from ..core.form.kernel import write_step
 

@@ -16,6 +16,8 @@ from .terminal import terminal_progress
 from .whole_job import job_report, write_results
 
 VIEWS = ("cone", "lid")
+FILES = {"drawing": ("dxf", "svg"), "blank": ("svg",), "pages": ("pdf",), "wrapped": ("step",), "form": ("mesh",)}
+"""What is written of each kind of result."""
 
 
 def run_headless(job_path: Path | None, folder: Path) -> int:
@@ -32,11 +34,10 @@ def run_headless(job_path: Path | None, folder: Path) -> int:
     written = [folder / "job.zuschnitt", folder / "report.json"]
     save_job(written[0], job)
     write_report(written[1], job_report(job, states, None))
-    nothing = {"dxf": None, "svg": None, "step": None, "mesh": None}
+    nothing = {"dxf": None, "svg": None, "pdf": None, "step": None, "mesh": None}
     for row in job.rows:
         outcome = states[row.id].outcome
-        kinds = {"drawing": ("dxf", "svg"), "blank": ("svg",), "wrapped": ("step",), "form": ("mesh",)}
-        for kind in kinds.get(outcome.kind, ()) if outcome is not None else ():
+        for kind in FILES.get(outcome.kind, ()) if outcome is not None else ():
             path = folder / f"{row.number}-{row.operation}.{'stl' if kind == 'mesh' else kind}"
             write_results(job, states, Namespace(**{**nothing, kind: path}, row=row.number))
             written.append(path)
@@ -48,15 +49,13 @@ def run_headless(job_path: Path | None, folder: Path) -> int:
 
 
 def _pictures(folder: Path) -> list[Path]:
-    """Each in a process of its own, as --shot makes them."""
-    made = []
-    for view in VIEWS:
-        path = folder / f"{view}.png"
-        subprocess.run(
-            [sys.executable, "-m", "zuschnitt", "--demo", "--shot", view, str(path)],
-            env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
-            stderr=subprocess.DEVNULL,
-            check=True,
-        )
-        made.append(path)
+    """In a process of its own, as --shot makes them."""
+    made = [folder / f"{view}.png" for view in VIEWS]
+    shots = [word for view, path in zip(VIEWS, made, strict=True) for word in ("--shot", view, str(path))]
+    subprocess.run(
+        [sys.executable, "-m", "zuschnitt", "--demo", *shots],
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+        stderr=subprocess.DEVNULL,
+        check=True,
+    )
     return made

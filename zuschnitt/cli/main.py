@@ -15,6 +15,7 @@ from .. import __version__
 from ..core.errors import Cancelled, WrongCall, ZuschnittError
 from ..core.files.form_file import CREASE, UNIT_CHOICES
 from ..core.form.layers import LAYERS
+from ..core.shop.papers import PAPERS
 
 COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "materials", "run")
 
@@ -52,6 +53,10 @@ def _outputs(parser: argparse.ArgumentParser, *, mesh: bool = True) -> None:
     group.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
     group.add_argument("--dxf", type=Path, metavar="FILE", help="the blank with its marks")
     group.add_argument("--svg", type=Path, metavar="FILE", help="the blank with its marks")
+    group.add_argument("--pdf", type=Path, metavar="FILE", help="the blank in true size on pages of paper")
+    group.add_argument("--paper", default="a4", choices=PAPERS, help="of these pages")
+    group.add_argument("--shown", default="lines", choices=("lines", "stretch", "compression"),
+                       help="what is printed below the lines")  # fmt: skip
     group.add_argument("--step", type=Path, metavar="FILE", help="curves: wrapped ones on the form, else the flat")
     if mesh:
         group.add_argument("--mesh", type=Path, metavar="FILE.stl", help="the form as triangles")
@@ -131,9 +136,16 @@ def command_parser() -> Parser:
         _developing(each)
         _outputs(each)
     panels = commands.add_parser("panels", help="developable panels between curves, or through sections of a form")
-    panels.add_argument("source", type=Path, help="curves (JSON or STEP edges) or, with --sections, a form")
+    panels.add_argument("source", type=Path, help="curves (JSON or STEP edges) or, with --sections or --at, a form")
     panels.add_argument("--sections", type=int, metavar="N", help="N panels through level sections of a form")
     panels.add_argument("--across", type=_vector, default=(0.0, 0.0, 1.0), metavar="x,y,z", help="square to them")
+    panels.add_argument(
+        "--at",
+        type=_vector,
+        action="append",
+        metavar="x,y,z",
+        help="through sections of a form at these points, square to the way along them",
+    )
     panels.add_argument("--nearest", action="store_true", help="the nearest developable panel where none fits both")
     _mesh(panels)
     _outputs(panels)
@@ -165,7 +177,13 @@ def window_parser() -> Parser:
     parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
     parser.add_argument("job", nargs="?", type=Path, help="a job file to open")
     parser.add_argument("--demo", action="store_true", help="opens the demo job")
-    parser.add_argument("--shot", nargs=2, metavar=("VIEW", "FILE.png"), help="saves a picture and ends")
+    parser.add_argument(
+        "--shot",
+        nargs=2,
+        action="append",
+        metavar=("VIEW", "FILE.png"),
+        help="saves a picture and ends; may be repeated",
+    )
     parser.add_argument(
         "--headless", type=Path, metavar="FOLDER", help="runs the job without a window; writes its files"
     )

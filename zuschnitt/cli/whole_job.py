@@ -11,12 +11,14 @@ from typing import Any
 from ..core.errors import CannotBeDone, WrongCall
 from ..core.evaluate import State, run_all
 from ..core.files.job_file import load_job
+from ..core.files.pdf import write_pdf
 from ..core.files.report import blank_part, curves_part, messages_part, report, write_report
 from ..core.files.stl import write_stl
 from ..core.operations.cut_file import drawing
 from ..core.operations.registry import Outcome
 from ..core.progress import Progress
 from ..core.route import Job
+from ..core.shop.pages import paged
 from .commands import write_drawings
 
 
@@ -79,7 +81,7 @@ def last(job: Job, states: Mapping[str, State], kinds: tuple[str, ...]) -> Outco
 
 
 def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> None:
-    """Writes the last cut file, the wrapped curves and the last form, or the asked row's, as asked for."""
+    """Writes the last cut file, the printed pages, the wrapped curves and the last form, or the asked row's."""
     if options.row is not None:
         job = replace(job, rows=(job.row(options.row),))
     if options.dxf or options.svg:
@@ -88,6 +90,14 @@ def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> 
             raise CannotBeDone("There is no cut file row, so there is nothing to cut; add one.")
         contours = drawn.value if drawn.kind == "drawing" else drawing(drawn.value, ())
         write_drawings(options, contours, job.name)
+    if options.pdf:
+        printed = last(job, states, ("pages",)) or last(job, states, ("blank",))
+        if printed is None:
+            raise CannotBeDone("There is no blank, so there is nothing to print; develop one.")
+        made = printed.value
+        if printed.kind == "blank":
+            made = paged(made, drawing(made, ()), options.paper, shown=options.shown)
+        write_pdf(options.pdf, made, job.name)
     if options.step:
         _write_step(options.step, [states[row.id].outcome for row in job.rows])
     if options.mesh:

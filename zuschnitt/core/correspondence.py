@@ -37,6 +37,10 @@ class Rigid:
     def after(self, first: Rigid) -> Rigid:
         return Rigid(self.turn @ first.turn, self.turn @ first.shift + self.shift)
 
+    @property
+    def inverse(self) -> Rigid:
+        return Rigid(self.turn.T, -self.turn.T @ self.shift)
+
 
 STILL = Rigid(np.eye(2), np.zeros(2))
 

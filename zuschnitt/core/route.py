@@ -20,7 +20,8 @@ from .operations.registry import Entry, Parameter, entries, entry
 class Row:
     """One operation. ``parameters`` are as they are written: expressions, row ids, words.
 
-    ``extra`` holds what a newer version may have put there; it survives a load and save.
+    ``extra`` holds what a newer version may have put there; it survives a load and save. ``view`` is how its result
+    is looked at (``looks.py``); it changes nothing of it.
     """
 
     id: str
@@ -31,6 +32,7 @@ class Row:
     enabled: bool = True
     title: str = ""
     extra: Mapping[str, Any] = field(default_factory=dict)
+    view: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def name(self) -> str:
@@ -165,7 +167,7 @@ class Job(Lazy):
         return replace(self, rows=tuple(replace(r, number=n) for r, n in zip(rows, numbers, strict=True)))
 
     def changed(self, row_id: str, **changes: Any) -> Job:
-        """With ``note``, ``enabled`` or ``title`` of a row changed."""
+        """With ``note``, ``enabled``, ``title`` or ``view`` of a row changed."""
         return self._with(replace(self.row(row_id), **changes))
 
     def set(self, row_id: str, name: str, value: Any) -> Job:

@@ -39,3 +39,8 @@ def percent(value: float) -> str:
 def distance(mm: float) -> str:
     """Small distances such as a round trip: three decimals."""
     return f"{mm:.3f} mm"
+
+
+def coordinates(*points) -> str:
+    """Points (3,) as they are written in a field: "10, 0, 2.5; 10, 4, 2.5", to a thousandth of a mm."""
+    return "; ".join(", ".join(f"{value + 0.0:.3f}".rstrip("0").rstrip(".") for value in point) for point in points)

@@ -31,6 +31,7 @@ def demo_job() -> Job:
          {"form": "d60", "hold": "0, -90, 18", "along": "1, 0, 0", "way": "relaxed", "reliefs": "d160",
           "marks": "numbers", "material": "cast vinyl film"}),
         ("compare", "Three ways for the lid", "", {"form": "d60", "blank": "d70"}),
+        ("print_pages", "Lid on paper", "to be glued on for the trial", {"blank": "d170", "shown": "stretch"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:
         job = job.added(operation, **parameters)

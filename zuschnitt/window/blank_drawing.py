@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF,
 from ..core.artwork import Artwork
 from ..core.contour import Contour, arc_centre
 from ..core.develop.blank import Blank
+from ..core.develop.stretch_scale import colours, mapped, scale_limit
 from ..core.develop.strokes import Strokes, strokes
 from ..core.form.charts import FlatChart
 from ..core.form.form import Form
@@ -16,7 +17,7 @@ from .form_picture import MOST_RULED, RULINGS
 from .paper_view import PaperView
 from .session import Motion
 from .stage import FOOT, HEAD
-from .stretch_colours import MAPS, colours, mapped, scale_limit
+from .stretch_colours import MAPS
 from .theme import font, theme
 
 FOLDS = {

@@ -12,16 +12,19 @@ from PyQt6.QtWidgets import QToolTip
 from ..core.artwork import Artwork
 from ..core.develop.blank import Blank
 from ..core.develop.comparing import Compared
+from ..core.develop.stretch_scale import scale_limit
 from ..core.route import Row
+from ..core.shop.pages import Pages
 from .blank_drawing import BlankDrawing, mapped_at
 from .carried import shown_reliefs
 from .compare_drawing import CompareDrawing
 from .grips import Grip, handle_places, motion_of, within
 from .harpoon import paint_cross, paint_harpoon
+from .page_frames import paint_pages
 from .paper_view import PaperView, scale_words
 from .session import Motion, Session
 from .stage import FOOT, HEAD, Stage
-from .stretch_colours import MAPS, paint_legend, scale_limit
+from .stretch_colours import MAPS, paint_legend
 from .theme import font, theme
 
 HANDLE = 9
@@ -69,19 +72,29 @@ class BlankStage(Stage):
             row = self.session.nearby("blank")
             own = f"{row.name.lower()} · " if row is not None and row.title else ""
             self.about = f"{own}{blank.way} · {pieces}"
-            if not self._free or self._fitted_to is None or _far(self._fitted_to, blank.bounds):
+            if not self._free or self._fitted_to is None or _far(self._fitted_to, self._extent(blank)):
                 self.fit()
         else:
             self.about = ""
         self.warning = self.session.stale(self.session.nearby("blank"))
         self.update()
 
+    def _extent(self, blank: Blank) -> tuple[float, float, float, float]:
+        """What is to be in sight: the blank, and the pages it is printed on."""
+        printed = self._printed()
+        if printed is None:
+            return blank.bounds
+        low = np.min([page.low for page in printed.pages], axis=0)
+        high = np.max([page.high for page in printed.pages], axis=0)
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
     def fit(self) -> None:
         """The whole blank in sight, with room for its dimension below."""
         blank = self.blank()
         if blank is None or self.width() < 50:
             return
-        x0, y0, x1, y1 = self._fitted_to = blank.bounds
+        self._fitted_to = self._extent(blank)
+        x0, y0, x1, y1 = self._fitted_to
         room = self.width() - 64, self.height() - HEAD - FOOT - DIMENSION - 34
         scale = max(1e-6, min(room[0] / max(x1 - x0, 1e-9), room[1] / max(y1 - y0, 1e-9)))
         shift = (HEAD - FOOT - DIMENSION + 8) / 2 / scale
@@ -122,6 +135,9 @@ class BlankStage(Stage):
         self._drawing.reliefs(painter, self.view, self._proposed(blank))
         self._drawing.marks(painter, self.view, blank)
         self._marks(painter, blank)
+        printed = self._printed()
+        if printed is not None:
+            paint_pages(painter, self.view, printed)
         self._drawing.dimension(painter, self.view, blank)
         origin = self.view.to_pixels(np.zeros((1, 2)))[0]
         paint_harpoon(painter, origin, np.array([52.0, 0]), np.array([0, -52.0]), now.form, now.blank_paper, outer=True)
@@ -132,6 +148,10 @@ class BlankStage(Stage):
             area = QRectF(40, HEAD + 8, min(250, self.width() - 80), 26)
             paint_legend(painter, area, limit)
         self._foot(painter, blank)
+
+    def _printed(self) -> Pages | None:
+        """The pages of the selected row, if it prints."""
+        return self.session.value(self.session.selected_row, "pages")
 
     def _compared(self) -> tuple[Compared, ...]:
         """What the selected row compares."""

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from ..core.develop.comparing import Compared
+from ..core.develop.stretch_scale import colours
 from ..core.operations.compare import WAYS
 from ..core.wording import area, percent
 from .blank_drawing import add_contour
 from .paper_view import PaperView
-from .stretch_colours import colours
 from .theme import font, theme
 
 MARGIN = 16

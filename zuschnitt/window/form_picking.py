@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from ..core.develop.blank import Blank
 from ..core.errors import Refused
+from ..core.form.lasting import found_again
+from ..core.looks import Looks
 from ..core.operations.registry import entries
-from ..core.route import picked_edges, picked_faces
+from ..core.route import Row, picked_edges, picked_faces
+from ..core.wording import coordinates
 from .camera import Camera
 from .face_picks import of_same_body, of_same_kind, others, within
 from .form_picture import FormPicture
@@ -54,9 +59,11 @@ class FormPicking(Stage):
             return ()
         try:
             faces = picked_faces(row.parameters.get("faces", "all"))
+            if isinstance(faces, str):
+                return tuple(f.number for f in self._shown.form.faces)
+            return found_again(self._shown.form, faces, row.parameters.get("remembered", ""))[0]
         except Refused:  # its row says so
             return ()
-        return tuple(f.number for f in self._shown.form.faces) if isinstance(faces, str) else faces
 
     def _picked_words(self) -> str:
         words = self._words_of_picked()
@@ -163,10 +170,17 @@ class FormPicking(Stage):
         self._hide(frozenset())
 
     def _hide(self, hidden: frozenset[int]) -> None:
-        if self._shown.form is not None and hidden != self._hidden:
-            self._hidden, self._hover = hidden, None
-            self._shown.hide(hidden)
-            self.refresh()
+        row = self._form_row()
+        if row is not None and hidden != self._hidden:
+            self._hover = None
+            looks = replace(Looks.of(row.view), hidden=hidden)
+            self.session.edit(
+                "Hide faces" if hidden else "Show all faces", lambda j: j.changed(row.id, view=looks.view)
+            )
+
+    def _form_row(self) -> Row | None:
+        """The row whose form is shown."""
+        raise NotImplementedError
 
     def _toggle_edge(self, row_id: str, name: str, position: QPointF) -> None:
         """Takes the edge under the mouse, or leaves it where it was taken."""
@@ -192,7 +206,7 @@ class FormPicking(Stage):
             return
         caught = self._caught(here, caught)
         before = str(row.parameters.get(name, "")).strip()
-        text = ", ".join(f"{v:.3f}".rstrip("0").rstrip(".") for v in caught + 0.0)
+        text = coordinates(caught)
         self.session.edit("Click a point", lambda job: job.set(row_id, name, f"{before}; {text}" if before else text))
 
     def _edge_point(self, here: np.ndarray) -> np.ndarray | None:

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
+
 import numpy as np
 from PyQt6.QtGui import QColor, QImage
 
 from ..core.develop.blank import Blank
+from ..core.develop.stretch_scale import colours, mapped, scale_limit
 from ..core.form.form import Form
 from .camera import Camera, hit, silhouette
 from .scene import Scene
-from .stretch_colours import MAPS, colours, mapped, scale_limit
+from .stretch_colours import MAPS
 from .theme import theme
 
 Curves = list[np.ndarray]
 
+NO_TINTS: Mapping[int, int] = MappingProxyType({})
 RULINGS = 13
 """How many rulings are drawn on a face."""
 MOST_RULED = 60
@@ -21,7 +26,10 @@ MOST_RULED = 60
 
 
 class FormPicture:
-    """``form`` is what it shows; ``limit`` the end of the scale of its map, in percent."""
+    """``form`` is what it shows, ``colours`` (t, 3) those of its triangles in sight.
+
+    ``limit`` is the end of the scale of its map, in percent.
+    """
 
     def __init__(self) -> None:
         self.form: Form | None = None
@@ -33,6 +41,7 @@ class FormPicture:
         self._every_edge: dict[int, np.ndarray] = {}
         self._corners = np.zeros((0, 3, 3))
         self._face_of = np.zeros(0, int)
+        self.colours = np.zeros((0, 3), np.uint8)
         self._scene: Scene | None = None
         self._nearest: tuple[Blank, np.ndarray] | None = None
 
@@ -85,33 +94,48 @@ class FormPicture:
         blank: Blank | None,
         mode: str,
         hover: int | None,
+        tints: Mapping[int, int] = NO_TINTS,
     ) -> None:
-        """Colours faces that are picked, broken or under the mouse, and what ``mode`` maps of the blank."""
+        """Colours faces that are picked, broken or under the mouse, and what ``mode`` maps of the blank.
+
+        ``tints`` are those of faces whose body has one of its own.
+        """
         assert self._scene is not None
         now = theme()
         result = np.tile(_shade(now.form_face), (len(self._triangles), 1))
-        result[np.isin(self._face_of, picked)] = _shade(now.form_tint)
+        for tint in set(tints.values()):
+            mine = [number for number, other in tints.items() if other == tint]
+            result[np.isin(self._face_of, mine)] = _shade(now.body_tints[tint])
+        chosen = np.isin(self._face_of, picked)
+        own = np.isin(self._face_of, list(tints))
+        result[chosen & ~own] = _shade(now.form_tint)
+        result[chosen & own] = (result[chosen & own] * 0.75 + _shade(now.form) * 0.25).astype(np.uint8)
         result[np.isin(self._face_of, broken)] = _shade(now.failing)
         if blank is not None and mode in dict(MAPS):
             self._map(result, blank, mode)
         elif blank is not None and blank.verdict is not None and not blank.verdict.can:
-            mine = np.isin(self._face_of, blank.faces)
+            mine = self._measured(blank)
             fails = np.zeros(len(result), bool)
             fails[mine] = blank.verdict.failing[self._nearest_developed(blank, mine)]
             result[fails] = _shade(now.failing)
         if hover is not None:
             over = self._face_of == hover
             result[over] = (result[over] * 0.88 + _shade(now.form) * 0.12).astype(np.uint8)
+        self.colours = result
         self._scene.set_colours(result)
 
     def _map(self, result: np.ndarray, blank: Blank, mode: str) -> None:
-        mine = np.isin(self._face_of, blank.faces)
+        result[np.isin(self._face_of, blank.faces)], self.limit = colours(np.zeros(1), 1.0)[0], 1.0
         if blank.mesh is None:
-            result[mine], self.limit = colours(np.zeros(1), 1.0)[0], 1.0
             return
+        mine = self._measured(blank)
         self.limit = scale_limit(blank.mesh.stretch)
         nearest = self._nearest_developed(blank, mine)
         result[mine] = colours(mapped(blank.mesh.stretch, mode)[nearest], self.limit)
+
+    def _measured(self, blank: Blank) -> np.ndarray:
+        """Which display triangles lie on faces whose stretch was measured, and not laid exactly."""
+        return np.isin(self._face_of, [] if blank.mesh is None else np.unique(blank.mesh.faces))
 
     def _nearest_developed(self, blank: Blank, mine: np.ndarray) -> np.ndarray:
         """For each display triangle of ``mine``, the developed triangle nearest to its middle."""

@@ -3,32 +3,30 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
-from PyQt6.QtWidgets import QToolTip
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from ..core.develop.blank import Blank
 from ..core.develop.strokes import strokes
 from ..core.form.form import Form
+from ..core.looks import Looks
 from ..core.operations.registry import Parameter, entries
 from ..core.route import Row
 from ..core.wording import area as area_text
 from .camera import Camera
 from .carried import curves_on_form, shown_reliefs
-from .form_picking import NEAR, FormPicking
+from .form_hand import FormHand
 from .form_picture import FormPicture
 from .harpoon import paint_cross, paint_harpoon
-from .session import Motion, Session
+from .relief_ends import paint_ends, relief_ends
+from .session import Session
 from .stage import HEAD
 from .stretch_colours import MAPS, paint_legend
 from .theme import font, theme
 
-CLICK = 4
-"""A press that moves less than this, in pixels, is a click."""
 
-
-class FormStage(FormPicking):
-    """Left button: click to pick, drag to turn, or to move artwork. Middle or right: pan. Wheel: zoom."""
+class FormStage(FormHand):
+    """The part in space, with what is picked, mapped, drawn or carried on it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__("FORM", "form", [("as it is", "as it is"), *MAPS])
@@ -36,16 +34,10 @@ class FormStage(FormPicking):
         self.camera = Camera(np.zeros(3))
         self._shown = FormPicture()
         self._picture: QImage | None = None
-        self._stale = True
         self._moving = False
-        self._pressed: QPointF | None = None
-        self._last = QPointF()
-        self._button = Qt.MouseButton.NoButton
-        self._turning = False
-        self._carried: tuple[str, np.ndarray] | None = None
         self._hover: int | None = None
-        self._cursor: np.ndarray | None = None
         self._hidden: frozenset[int] = frozenset()
+        self._looks = Looks()
         self._frame: QPointF | None = None
         self._rest = QTimer(self, singleShot=True, interval=140)
         self._rest.timeout.connect(self._at_rest)
@@ -87,13 +79,14 @@ class FormStage(FormPicking):
             other = shown is None or form is None or form.name != shown.name or not 1 / 3 < form.size / shown.size < 3
             self._shown.take(form)
             self._hover = None
-            kept = shown is not None and form is not None and form.name == shown.name
-            self._hidden = frozenset(n for n in self._hidden if kept and form is not None and n <= len(form.faces))
-            if self._hidden:
-                self._shown.hide(self._hidden)
+            self._hidden = frozenset()
             if form is not None and other:
                 self.fit()
         row = self._form_row()
+        self._looks = Looks.of(row.view) if row is not None else Looks()
+        if form is not None and (hidden := self._looks.hidden) != self._hidden:
+            self._hidden = hidden if len(hidden & {f.number for f in form.faces}) < len(form.faces) else frozenset()
+            self._shown.hide(self._hidden)
         self.about = f"{row.name.lower()} · {self._picked_words()}" if row and form else ""
         self.warning = self.session.stale(row)
         if form is not None:
@@ -117,7 +110,9 @@ class FormStage(FormPicking):
 
     def _colour(self) -> None:
         hover = self._hover if self._can_pick() else None
-        self._shown.colour(self.picked(), self._broken_faces(), self.blank(), self.mode, hover)
+        form = self._shown.form
+        tints = self._looks.tint_of_faces(form) if form is not None else {}
+        self._shown.colour(self.picked(), self._broken_faces(), self.blank(), self.mode, hover, tints)
 
     def _motion(self) -> None:
         """The carried curves follow a drag."""
@@ -218,6 +213,7 @@ class FormStage(FormPicking):
             paint_harpoon(painter, at[0], at[1] - at[0], at[2] - at[0], now.form, now.form_paper, outer)
         if self.session.cursor_blank is not None and blank is not None:
             self._twin(painter, blank)
+        paint_ends(painter, relief_ends(self.session), self._pixels, self._relief if self._turning else None)
         if self._frame is not None and self._turning:
             painter.setPen(QPen(QColor(now.form), 1.2, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -253,162 +249,15 @@ class FormStage(FormPicking):
         if self._hover is not None and self._shown.form is not None and self._hover <= len(self._shown.form.faces):
             face = self._shown.form.face(self._hover)
             radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
-            return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}"
+            return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}{self._body_words(face.number)}"
+        if relief_ends(self.session):
+            return "drag the end of a relief to move it · drag turns"
         return "drag turns · right drag moves"
 
-    # --- the mouse -----------------------------------------------------------------------------
-
-    def _under(self, position: QPointF) -> tuple[int, np.ndarray] | None:
-        """Face number and point (3,) under a position of the widget."""
-        if position.y() < HEAD:
-            return None
-        return self._shown.under(self.camera, position.x(), position.y() - HEAD, self._size)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.setFocus()
-        if self.head_pressed(event):
-            return
-        self._pressed = self._last = event.position()
-        self._button = event.button()
-        self._turning = False
-        self._carried = None
-        self._frame = None
-        if self._button == Qt.MouseButton.LeftButton and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._frame = event.position() if self._can_pick() else None
-        elif self._button == Qt.MouseButton.LeftButton and self.session.wanted is None:
-            self._carried = self._artwork_under(event.position())
-            if self._carried is not None:
-                self.session.select(self._carried[0])
-
-    def _artwork_under(self, position: QPointF) -> tuple[str, np.ndarray] | None:
-        """The artwork row whose wrapped curve is under the mouse, and the blank point there."""
-        under = self._under(position)
-        blank = self.blank()
-        if under is None or blank is None:
-            return None
-        here = np.array([position.x(), position.y() - HEAD])
-        for row in self.session.on_blank("wrapped"):
-            for curve in self.session.value(row, "wrapped") or ():
-                pixels = self.camera.project(curve.form[curve.inside], self._size)
-                if len(pixels) and np.hypot(*(pixels - here).T).min() < NEAR:
-                    art = next((r for r in self.session.job.sources(row) if r.operation == "place_artwork"), None)
-                    if art is not None:
-                        return art.id, blank.correspondence.to_blank(under[1]).points[0]
-        return None
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        position = event.position()
-        step, self._last = position - self._last, position
-        if self._pressed is None:
-            self._hovered(position)
-            return
-        moved = (position - self._pressed).manhattanLength() > CLICK
-        if self._frame is not None:
-            self._turning = self._turning or moved
-            self.update()
-        elif self._button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
-            self.camera = self.camera.moved(step.x(), step.y())
-            self._turned()
-        elif self._carried is not None and (moved or self._turning):
-            self._turning = True
-            self._carry(position)
-        elif self._button == Qt.MouseButton.LeftButton and (moved or self._turning):
-            self._turning = True
-            self.look_by(-0.45 * step.x(), 0.45 * step.y())
-
-    def _carry(self, position: QPointF) -> None:
-        blank, under = self.blank(), self._under(position)
-        if blank is None or under is None or self._carried is None:
-            return
-        row_id, start = self._carried
-        here = blank.correspondence.to_blank(under[1])
-        if here.inside[0]:
-            shift = here.points[0] - start
-            self.session.drag(row_id, Motion(shift=(float(shift[0]), float(shift[1]))))
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        pressed, self._pressed = self._pressed, None
-        if pressed is None:
-            return
-        if self._frame is not None and self._turning:
-            self._pick_framed(event)
-        elif self._carried is not None and self._turning:
-            self.session.drop(self._carried[0])
-        elif not self._turning and event.button() == Qt.MouseButton.LeftButton:
-            self._clicked(event)
-        self._carried = self._frame = None
-
-    def _clicked(self, event: QMouseEvent) -> None:
-        under = self._under(event.position())
-        wanted, parameter = self.session.wanted, self._wanted_parameter()
-        if wanted is not None and parameter is not None and parameter.kind == "edges":
-            self._toggle_edge(wanted.row_id, wanted.name, event.position())
-            return
-        if wanted is not None and parameter is not None and parameter.kind == "points":
-            self._add_point(wanted.row_id, wanted.name, event.position(), None if under is None else under[1])
-            return
-        if wanted is not None and parameter is not None and parameter.kind == "vector":
-            if under is not None:
-                self._give_point(wanted.row_id, wanted.name, event.position(), under[1])
-            return
-        if under is None or self._carried is not None:
-            return
-        if self._can_pick():
-            self.pick(under[0], add=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
-        else:
-            self._select_developing(under[0])
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        under = self._under(event.position())
-        if under is not None and self._can_pick() and self._shown.form is not None:
-            self._set_faces(self._shown.form.smooth_chain([under[0]]), "Pick a smooth chain")
-
-    def _hovered(self, position: QPointF) -> None:
-        under = self._under(position)
-        face = under[0] if under else None
-        blank = self.blank()
-        cursor = None
-        self._cursor = None
-        if under is not None and blank is not None and under[0] in blank.faces:
-            cursor = blank.correspondence.to_blank(under[1], [under[0]]).points[0]
-            self._cursor = under[1]
-        self.session.cursor_blank = cursor
-        if face != self._hover:
-            self._hover = face
-            if self._shown.form is not None and self._can_pick():
-                self._colour()
-                self._stale = True
-        tip = self.head_tip(position)
-        if tip:
-            QToolTip.showText(self.mapToGlobal(QPoint(int(position.x()), int(position.y()))), tip, self)
-        self.update()
-        self.session.cursor_changed.emit()
-
-    def leaveEvent(self, event) -> None:
-        self._hover, self._cursor = None, None
-        self.session.cursor_blank = None
-        if self._shown.form is not None:
-            self._colour()
-            self._stale = True
-        self.update()
-        self.session.cursor_changed.emit()
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        factor = 1.0015 ** event.angleDelta().y()
-        self.camera = self.camera.zoomed(factor, event.position().x(), event.position().y() - HEAD, self._size)
-        self._turned()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: (-5, 0), Qt.Key.Key_Right: (5, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5),
-        }  # fmt: skip
-        if event.key() in steps:
-            self.look_by(*steps[Qt.Key(event.key())])
-        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
-            factor = 1.2 if event.key() == Qt.Key.Key_Plus else 1 / 1.2
-            self.camera = self.camera.zoomed(factor, self.width() / 2, self._size[1] / 2, self._size)
-            self._turned()
-        elif event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.session.wanted:
-            self.session.want(None)
-        else:
-            super().keyPressEvent(event)
+    def _body_words(self, face: int) -> str:
+        """The body of a face, where there are several."""
+        form = self._shown.form
+        if form is None or len(form.bodies) < 2:
+            return ""
+        place, body = next((k, body) for k, body in enumerate(form.bodies, 1) if face in body.faces)
+        return f" · {self._looks.name(place, body)}"

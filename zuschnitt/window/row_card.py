@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayou
 
 from ..core.operations.registry import entries
 from ..core.route import Row
+from .body_list import BodyList
 from .flow import Flow
 from .link import Link
 from .sentence import Sentence
@@ -64,6 +65,8 @@ class RowCard(QWidget):
         self._links = QWidget()
         self._links_flow = Flow(self._links, line=20)
         self._offered: list[str] = []
+        self.bodies = BodyList(session)
+        foot.addWidget(self.bodies)
         foot.addWidget(self.note)
         foot.addWidget(self._links)
         outer.addWidget(self._foot)
@@ -103,6 +106,8 @@ class RowCard(QWidget):
         self._foot.setVisible(self.selected)
         if self.selected:
             self._show_links()
+            form = self.session.value(row, "form") if self.session.gives(row) == "form" else None
+            self.bodies.show_form(row, form)
         if not self.note.hasFocus():
             self.note.setText(row.note)
             self.note.setCursorPosition(0)
@@ -133,7 +138,7 @@ class RowCard(QWidget):
                 figures = [f for f in outcome.figures if f.label not in COUNTS]
                 text = " · ".join(_figure_words(f) for f in figures[:2])
             if outcome.messages:
-                text, colour = outcome.messages[0], now.broken
+                text, colour = outcome.messages[0], now.ink if outcome.kind == "form" else now.broken
         self._state.setText(text)
         self._state.setStyleSheet(f"color: {colour};")
         self._state.setVisible(bool(text))
@@ -157,6 +162,8 @@ class RowCard(QWidget):
         if outcome is not None and outcome.kind in ("drawing", "blank"):
             yield "write DXF", "writes the cut file", lambda: self.write_asked.emit(row_id, "dxf")
             yield "write SVG", "writes the cut file", lambda: self.write_asked.emit(row_id, "svg")
+        if outcome is not None and outcome.kind == "pages":
+            yield "write PDF", "writes the pages for the printer", lambda: self.write_asked.emit(row_id, "pdf")
         if outcome is not None and outcome.kind in ("wrapped", "blank"):
             tip = "writes the wrapped curves" if outcome.kind == "wrapped" else "writes the flat"
             yield "write STEP", tip, lambda: self.write_asked.emit(row_id, "step")

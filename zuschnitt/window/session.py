@@ -20,6 +20,7 @@ from ..core.route import Asset, Job, Row, resolved
 from ..engine.engine import Engine, Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
+from .memory import with_memory
 
 
 @dataclass(frozen=True)
@@ -161,7 +162,7 @@ class Session(QObject):
     def attempt(self, what: str, make: Callable[[Job], Job], merge: str = "") -> str:
         """Like ``edit``, but gives the sentence of a refusal instead of saying it."""
         try:
-            job = make(self.job)
+            job = with_memory(self.job, make(self.job), lambda row: self.value(row, "form"))
         except ZuschnittError as error:
             return error.sentence
         history = self.history.edited(job, what, merge)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
@@ -12,7 +12,7 @@ from ..core.errors import CannotBeDone, WrongCall
 from ..core.route import Job
 from .main_window import MainWindow
 
-PATIENCE = 120.0
+PATIENCE = 300.0
 """Seconds to wait for the window to become idle."""
 
 
@@ -75,6 +75,11 @@ def _compare(window: MainWindow) -> None:
     _select(window, 180)
 
 
+def _print(window: MainWindow) -> None:
+    _select(window, 190)
+    window.stretch()
+
+
 VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "cone": _cone,
     "artwork": _artwork,
@@ -83,6 +88,7 @@ VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "awning": _awning,
     "reliefs": _reliefs,
     "compare": _compare,
+    "print": _print,
     "sentence": _sentence,
     "operations": _operations,
     "empty": _empty,
@@ -103,20 +109,22 @@ def wait_idle(application: QApplication, window: MainWindow) -> None:
         application.processEvents()
         time.sleep(0.01)
         if time.monotonic() > end:
-            raise CannotBeDone("The window did not become idle in two minutes; try again, or take a smaller job.")
+            raise CannotBeDone("The window did not become idle in five minutes; try again, or take a smaller job.")
     until = time.monotonic() + 0.4
     while time.monotonic() < until:  # the picture at rest follows the last change
         application.processEvents()
         time.sleep(0.01)
 
 
-def take_shot(application: QApplication, window: MainWindow, view: str, file: str) -> int:
-    """Brings the window to a view, waits, and saves it as a PNG."""
-    wait_idle(application, window)
-    VIEWS[view](window)
-    wait_idle(application, window)
-    saved = window.grab().save(str(Path(file)))
-    window.session.close()
-    if not saved:
-        raise CannotBeDone(f"{file} cannot be written; check the folder, and that its name ends in .png.")
+def take_shots(application: QApplication, window: MainWindow, shots: Sequence[Sequence[str]]) -> int:
+    """Brings the window to one view after the other, waits, and saves each as a PNG: (view, file)."""
+    try:
+        for view, file in shots:
+            wait_idle(application, window)
+            VIEWS[view](window)
+            wait_idle(application, window)
+            if not window.grab().save(str(Path(file))):
+                raise CannotBeDone(f"{file} cannot be written; check the folder, and that its name ends in .png.")
+    finally:
+        window.session.close()
     return 0

@@ -9,24 +9,25 @@ from pathlib import Path
 from ..core.errors import CannotBeDone
 
 
-def start(path: Path | None, demo: bool, shot: list[str] | None) -> int:
-    """Opens the window on a job, the demo job, or an empty one; or takes one picture and ends."""
-    if shot is not None:
+def start(path: Path | None, demo: bool, shots: list[list[str]] | None) -> int:
+    """Opens the window on a job, the demo job, or an empty one; or takes pictures, each (view, file), and ends."""
+    if shots is not None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     elif not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
         raise CannotBeDone(
             "There is no display to open a window on; use the commands (zuschnitt develop --help), or --headless."
         )
-    if shot is not None:
+    if shots is not None:
         from .shots import require_view
 
-        require_view(shot[0])
-    application, window = prepared(path, demo, shot)
+        for view, _ in shots:
+            require_view(view)
+    application, window = prepared(path, demo, shots is not None)
     window.show()
-    if shot is not None:
-        from .shots import take_shot
+    if shots is not None:
+        from .shots import take_shots
 
-        return take_shot(application, window, *shot)
+        return take_shots(application, window, shots)
     autosave = window.session.autosave
     if autosave is not None and (left := autosave.left_behind()):
         window.offer(autosave, left[0])
@@ -34,8 +35,11 @@ def start(path: Path | None, demo: bool, shot: list[str] | None) -> int:
     return application.exec()
 
 
-def prepared(path: Path | None, demo: bool, shot: list[str] | None):
-    """The application and its window on a job, not shown yet; its rows are already being computed."""
+def prepared(path: Path | None, demo: bool, pictures: bool):
+    """The application and its window on a job, not shown yet; its rows are already being computed.
+
+    For ``pictures`` it is the demo job where no other is named, and nothing is saved by itself.
+    """
     from ..engine.engine import Engine
 
     engine = Engine()  # its process starts while this one still imports the toolkit
@@ -53,8 +57,8 @@ def prepared(path: Path | None, demo: bool, shot: list[str] | None):
     application.setFont(font(13))
     application.setPalette(palette())
     application.setStyleSheet(style_sheet())
-    session = Session(engine, None if shot else Autosave())
-    if demo or (shot and path is None):  # the engine begins while the window is still being built
+    session = Session(engine, None if pictures else Autosave())
+    if demo or (pictures and path is None):  # the engine begins while the window is still being built
         session.start_job(_demo())
     from .main_window import MainWindow
 

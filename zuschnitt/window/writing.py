@@ -11,15 +11,16 @@ from PyQt6.QtCore import QProcess
 from ..core.errors import ZuschnittError
 from ..core.files.drawing_file import write_drawing
 from ..core.files.job_file import job_bytes
+from ..core.files.pdf import write_pdf
 from ..core.files.stl import write_stl
 from ..core.operations.cut_file import drawing
 from .session import Session
 
-FILTERS = {"dxf": "DXF (*.dxf)", "svg": "SVG (*.svg)", "step": "STEP (*.step)", "stl": "STL (*.stl)"}
+FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl")}
 
 
 def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
-    """Writes what the row gives as ``kind`` (dxf, svg, step, stl), and says how it went."""
+    """Writes what the row gives as ``kind`` (dxf, svg, pdf, step, stl), and says how it went."""
     path = path if path.suffix else path.with_suffix(f".{kind}")
     outcome = session.outcome(session.row(row_id))
     if outcome is None:
@@ -32,6 +33,8 @@ def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
         if kind in ("dxf", "svg"):
             contours = outcome.value if outcome.kind == "drawing" else drawing(outcome.value, ())
             write_drawing(kind, path, contours, session.job.name)
+        elif kind == "pdf":
+            write_pdf(path, outcome.value, session.job.name)
         else:
             write_stl(path, outcome.value)
     except ZuschnittError as error:

@@ -42,13 +42,15 @@ class StretchMesh:
     """Triangles of a blank that was not developed exactly.
 
     ``points_blank`` (n, 2) and ``points_form`` (n, 3) correspond; ``triangles`` (t, 3).
-    ``stretch`` (t, 2): singular values of the map from blank to form, minus one, the larger first.
+    ``stretch`` (t, 2): singular values of the map from blank to form, minus one, the larger first. ``faces`` (t,)
+    are the numbers of the faces they lie on; faces that were laid exactly have none.
     """
 
     points_blank: Array
     points_form: Array
     triangles: np.ndarray
     stretch: Array
+    faces: np.ndarray
 
 
 @dataclass(frozen=True)

@@ -85,8 +85,8 @@ def develop(
         unwrapped |= {n: flat_unwrapped(form.face(n), flat) for n, flat in twisted.items()}
     placed, messages = locate_hold(form, unwrapped, hold)
 
-    def settle(leaf: Leaf) -> Rigid:
-        return motion_to_hold(leaf, placed, form.size)
+    def settle(leaves: Sequence[Leaf]) -> Rigid:
+        return motion_to_hold(leaves, placed, form.size)
 
     how = joining(form, numbers, assembly, settle)
     if way == "exact":
@@ -134,7 +134,9 @@ def develop(
     )  # fmt: skip
     if not assembly.labelled:
         return blank
-    return replace(blank, marks=(*labels(blank.outline, blank.sides), *matching_marks(form, blank)))
+    return replace(
+        blank, marks=(*labels(blank.outline, blank.sides, blank.correspondence), *matching_marks(form, blank))
+    )
 
 
 def _overlaps(flat: Flat) -> tuple[str, ...]:

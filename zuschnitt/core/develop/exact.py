@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import heapq
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
+from itertools import combinations
 
 import numpy as np
-import shapely
 
 from ..correspondence import Rigid
 from ..form.form import Coedge, Edge, Form
@@ -16,6 +15,7 @@ from ..tolerances import JOIN
 from .blank import Flat
 from .laying import AS_IT_IS, Joining, LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
 from .outline import contour
+from .unfolding import Joint, unfolded
 
 
 def lay_exact(
@@ -28,32 +28,34 @@ def lay_exact(
     """Lays the faces flat, beginning with face number ``first``, joined wherever their edges agree."""
     numbers = [first, *(n for n in unwrapped if n != first)]
     flats = [laid_face(unwrapped[n]) for n in numbers]
-    partners = {} if how.apart else _partners(flats, how.cuts)
-    pieces = 0
-    for i in range(len(flats)):
-        if flats[i].piece < 0:
-            progress.step(i / len(flats), "laying faces flat")
-            _grow(form, flats, partners, i, pieces)
-            pieces += 1
+    found = [] if how.apart else list(_joints(form, flats, how.cuts))
+    tree = unfolded([flat.shape for flat in flats], [joint for joint, _, _ in found], progress)
+    for flat, placement, piece in zip(flats, tree.placements, tree.piece.tolist(), strict=True):
+        flat.placement, flat.piece = placement, piece
+    for i in tree.joined:
+        _, place, partner = found[i]
+        flats[place[0]].joined[place[1:]] = partner
+        flats[partner[0]].joined[partner[1:]] = place
+    pieces = int(tree.piece.max()) + 1
     spread(flats, pieces, how)
     return flat_of(outline_sides(flats), _folds(form, flats), rigid_leaves(flats), pieces, tabs=how.tabs)
 
 
-def _partners(flats: list[LaidFace], cuts: Collection[int]) -> dict[Place, Place]:
-    """Coedges of two different faces that walk along the same part of the same edge."""
+def _joints(form: Form, flats: list[LaidFace], cuts: Collection[int]) -> Iterator[tuple[Joint, Place, Place]]:
+    """Where two faces walk along the same part of the same edge, and their developed edges agree."""
     by_edge: dict[int, list[Place]] = {}
     for i, flat in enumerate(flats):
         for k, loop in enumerate(flat.loops):
             for j, coedge in enumerate(loop):
                 if coedge.edge >= 0 and coedge.edge not in cuts:
                     by_edge.setdefault(coedge.edge, []).append((i, k, j))
-    pairs: dict[Place, Place] = {}
-    for places in by_edge.values():
-        for a in places:
-            for b in places:
-                if a[0] != b[0] and _opposite(_at(flats, a), _at(flats, b)):
-                    pairs[a] = b
-    return pairs
+    for index, places in sorted(by_edge.items()):
+        for a, b in combinations(places, 2):
+            if a[0] != b[0] and _opposite(_at(flats, a), _at(flats, b)):
+                motion = _joint(flats[a[0]], _at(flats, a), flats[b[0]], _at(flats, b))
+                if motion is not None:
+                    edge = form.edges[index]
+                    yield Joint(a[0], b[0], motion, edge.length, edge.smooth), a, b
 
 
 def _at(flats: list[LaidFace], place: Place) -> Coedge:
@@ -64,37 +66,6 @@ def _at(flats: list[LaidFace], place: Place) -> Coedge:
 def _opposite(a: Coedge, b: Coedge) -> bool:
     tiny = 1e-9 * max(1.0, abs(a.start), abs(a.end))
     return abs(a.start - b.end) < tiny and abs(a.end - b.start) < tiny
-
-
-def _grow(form: Form, flats: list[LaidFace], partners: dict[Place, Place], first: int, piece: int) -> None:
-    """Adds faces to the piece that begins with flat ``first``: smooth joins before creases, long before short."""
-    flats[first].piece = piece
-    laid = flats[first].shape
-    queue: list[tuple[bool, float, Place, Place]] = []
-
-    def offer(i: int) -> None:
-        for place, partner in partners.items():
-            if place[0] == i and flats[partner[0]].piece < 0:
-                edge = form.edges[_at(flats, place).edge]
-                heapq.heappush(queue, (not edge.smooth, -edge.length, place, partner))
-
-    offer(first)
-    while queue:
-        _, _, place, partner = heapq.heappop(queue)
-        here, there = flats[place[0]], flats[partner[0]]
-        if there.piece >= 0:
-            continue
-        motion = _joint(here, _at(flats, place), there, _at(flats, partner))
-        if motion is None:
-            continue
-        shape = shapely.transform(there.shape, motion.apply)
-        if laid.intersection(shape).area > 1e-4 * min(shape.area, laid.area):
-            continue
-        laid = laid.union(shape.buffer(1e-6))
-        there.placement, there.piece = motion, piece
-        here.joined[place[1:]] = partner
-        there.joined[partner[1:]] = place
-        offer(partner[0])
 
 
 def _joint(here: LaidFace, coedge: Coedge, there: LaidFace, partner: Coedge) -> Rigid | None:

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from ..contour import Contour
+from ..correspondence import Correspondence
 from ..files.lettering import lettering
 from ..form.curves import Array
 from ..form.form import Form
@@ -20,15 +21,20 @@ LARGEST = 6.0
 """Height of the em square of what is written, in mm, at the most."""
 
 
-def labels(outline: Sequence[Contour], sides: Sequence[OutlineSide]) -> tuple[Contour, ...]:
-    """Contours on layer TEXT: a letter on each piece where there are several, a number along each edge to join."""
+def labels(
+    outline: Sequence[Contour], sides: Sequence[OutlineSide], correspondence: Correspondence
+) -> tuple[Contour, ...]:
+    """Contours on layer TEXT: a letter on each piece where there are several, a number along each edge to join.
+
+    The letters follow the numbers of the faces.
+    """
     shapes = pieces(outline)
     size = min(LARGEST, 0.12 * float(np.sqrt(min((shape.area for shape in shapes), default=0.0))))
     if size <= 0.5:
         return ()
     made: list[Contour] = []
     if len(shapes) > 1:
-        for number, shape in enumerate(sorted(shapes, key=lambda shape: _first_face(shape, sides))):
+        for number, shape in enumerate(sorted(shapes, key=lambda shape: _first_face(shape, correspondence))):
             middle = shapely.maximum_inscribed_circle(shape, tolerance=1.0).coords[0]
             made.extend(_written(letter(number), np.array(middle), np.array([1.0, 0.0]), 2 * size))
     pairs = Counter(side.label for side in sides if side.label)
@@ -77,10 +83,13 @@ def pieces(outline: Sequence[Contour]) -> list[shapely.Polygon]:
     return sorted(parts, key=lambda part: part.bounds[0])
 
 
-def _first_face(shape: shapely.Polygon, sides: Sequence[OutlineSide]) -> int:
+def _first_face(shape: shapely.Polygon, correspondence: Correspondence) -> int:
     """The lowest number of a face on a piece."""
-    near = shape.buffer(0.2)
-    mine = [s.face for s in sides if near.contains(shapely.Point(s.points[len(s.points) // 2]))]
+    mine = []
+    for leaf in correspondence.leaves:
+        inside = leaf.chart_to_blank(np.array(leaf.region.shape.representative_point().coords))
+        if shape.contains(shapely.Point(inside[0])):
+            mine.append(leaf.face)
     return min(mine, default=1 << 30)
 
 

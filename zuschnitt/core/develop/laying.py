@@ -23,8 +23,8 @@ from .tabs import Tabs, tabbed
 GAP = 10.0
 """Between the pieces of a blank, in mm."""
 
-Settle = Callable[[Leaf], Rigid]
-"""The motion that lays a blank as its hold point asks, from the leaf that the hold point is on."""
+Settle = Callable[[Sequence[Leaf]], Rigid]
+"""The motion that lays a blank as its hold point asks, from the leaves of the blank."""
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def _backwards(coedge: Coedge) -> Coedge:
 def spread(flats: list[LaidFace], pieces: int, how: Joining) -> None:
     """Turns and shifts the first piece as it is to be held, and arranges further pieces beside and below it."""
     if how.settle is not None:
-        motion = how.settle(rigid_leaves(flats[:1])[0])
+        motion = how.settle(rigid_leaves(flats[:1]))
         for flat in flats:
             flat.placement = motion.after(flat.placement)
     mine = [[f for f in flats if f.piece == piece] for piece in range(pieces)]
@@ -222,6 +222,7 @@ def joined_meshes(meshes: Sequence[StretchMesh]) -> StretchMesh:
         np.vstack([m.points_form for m in meshes]),
         np.vstack([m.triangles + o for m, o in zip(meshes, offsets, strict=False)]),
         np.vstack([m.stretch for m in meshes]),
+        np.concatenate([m.faces for m in meshes]),
     )
 
 

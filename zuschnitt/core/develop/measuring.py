@@ -9,7 +9,7 @@ import numpy as np
 from ..correspondence import Correspondence
 from ..form.curves import Array
 from ..form.form import Form
-from ..form.meshing import chart_meshes
+from ..form.meshing import chart_meshes, faces_of
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from .blank import StretchMesh
@@ -36,7 +36,8 @@ def measured(
     offsets = np.cumsum([0, *(len(m.points_chart) for m in meshes)])
     triangles = np.vstack([m.triangles + o for m, o in zip(meshes, offsets, strict=False)])
     points = np.vstack([m.points_form for m in meshes])
-    return stretch_mesh(points, triangles[_with_area(points, triangles)], blank)
+    keep = _with_area(points, triangles)
+    return stretch_mesh(points, triangles[keep], blank, faces_of(meshes)[keep])
 
 
 def _with_area(points: Array, triangles: np.ndarray) -> np.ndarray:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -93,10 +94,12 @@ def _default_direction(face: Unwrapped, uv: Array) -> Array:
     return du[0] if np.linalg.norm(du) > 1e-9 else dv[0]
 
 
-def motion_to_hold(leaf: Leaf, placed: Placed, size: float) -> Rigid:
+def motion_to_hold(leaves: Sequence[Leaf], placed: Placed, size: float) -> Rigid:
     """The motion that brings the hold point to the origin and its direction to +x."""
-    surface = leaf.chart.surface
     uv = placed.uv[None]
+    mine = [leaf for leaf in leaves if leaf.face == placed.face]
+    leaf = next((leaf for leaf in mine if leaf.region.contains(leaf.chart.flatten(uv))[0]), mine[0])
+    surface = leaf.chart.surface
     du, dv = (d[0] for d in surface.derivatives(uv))
     step, *_ = np.linalg.lstsq(np.stack([du, dv], axis=1), placed.along, rcond=None)
     span = 1e-6 * size

@@ -8,7 +8,7 @@ taken; then cuts that turn out to be needless go, and the others are shortened a
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,12 +18,14 @@ from ..flatten.relaxed import relax
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.opening import graph, opened, path_keys
+from ..form.unwrapped import unwrap
 from ..progress import SILENT, Progress
 from ..triangles import boundary_rings
-from .assembly import Assembly
 from .blank import Blank, StretchMesh
 from .developing import develop
+from .laying import Joining
 from .placing import Hold
+from .sheet import relaxed_sheet
 
 COARSE = 2200
 """Triangles of the mesh that cuts are tried on, about."""
@@ -31,6 +33,10 @@ COUNTS = (2, 3, 4, 5, 6, 8, 10, 12, 16)
 """How many cuts are tried evenly round the outline."""
 DEPTHS = (0.35, 0.5, 0.65, 0.8, 0.92)
 """How far towards the middle cuts are tried."""
+SHORTEST = 0.6
+"""The part of their length to which cuts that do more than they must are shortened, at the most."""
+BISECTIONS = 3
+"""How often that is halved in."""
 ROUNDS = 4
 """How often it is tried again with a stricter target, where the fine mesh shows more than the coarse one."""
 SLACK = 0.85
@@ -90,18 +96,23 @@ def propose(form: Form, blank: Blank, target: float, most: int = 8, progress: Pr
     coarse = develop(form, blank.faces, "relaxed", hold, edge_length=h)
     assert coarse.mesh is not None
     trial = _Trial(coarse.mesh)
+    part_of = _Part(form, blank.faces, coarse, trial, uncut)
     best = Proposal((), uncut, uncut)
+    kept: Sequence[_Cut] = ()
     strict = SLACK
     for turn in range(ROUNDS):
-        part = progress.part(turn / ROUNDS, (turn + 1) / ROUNDS)
+        part = progress.part(0.9 * turn / ROUNDS, 0.9 * (turn + 1) / ROUNDS)
         cuts = _pruned(trial, _chosen(trial, most, target * strict, part), target * strict)
-        found = _measured(form, blank, hold, coarse, trial, cuts, uncut)
-        if found.reached < best.reached:
-            best = found
-        if best.reached <= target or not cuts:
+        found = part_of.measured(cuts)
+        if found.reached >= best.reached:  # it leads no further, or cannot be had on the fine mesh
+            break
+        best, kept = found, cuts
+        if best.reached <= target:
+            progress.step(0.9, "shortening reliefs")
+            best, kept = part_of.shortened(best, kept, target)
             break
         strict *= 0.92 * target / found.reached
-    return best
+    return part_of.with_gains(best, kept)
 
 
 def largest(stretch: Array) -> float:
@@ -234,22 +245,51 @@ def _pruned(trial: _Trial, cuts: list[_Cut], target: float) -> list[_Cut]:
     return cuts
 
 
-def _measured(
-    form: Form, blank: Blank, hold: Hold, coarse: Blank, trial: _Trial, cuts: list[_Cut], uncut: float
-) -> Proposal:
-    """The cuts as curves on the form, their gains on the coarse mesh, and what is reached on the fine one."""
-    reliefs = []
-    worst = trial.worst(cuts)
-    for k, made in enumerate(cuts):
-        part = np.linspace(-0.03, 1, 60)[:, None]  # from a little outside, so that it surely opens the edge
-        located = coarse.correspondence.to_form(made.start + part * (made.tip - made.start))
-        length = float(np.linalg.norm(np.diff(located.points[located.inside], axis=0), axis=1).sum())
-        gain = trial.worst(cuts[:k] + cuts[k + 1 :]) - worst
-        reliefs.append(Relief(located.points, length, max(gain, 0.0)))
-    if not reliefs:
-        return Proposal((), uncut, uncut)
-    assembly = Assembly(reliefs=tuple(relief.points for relief in reliefs))
-    fine = develop(form, blank.faces, "relaxed", hold, assembly=assembly)
-    assert fine.mesh is not None
-    reliefs.sort(key=lambda relief: -relief.gain)
-    return Proposal(tuple(reliefs), uncut, largest(fine.mesh.stretch))
+@dataclass(frozen=True)
+class _Part:
+    """The faces that are relieved, with their blank on the coarse mesh."""
+
+    form: Form
+    faces: tuple[int, ...]
+    coarse: Blank
+    trial: _Trial
+    uncut: float
+
+    def measured(self, cuts: Sequence[_Cut]) -> Proposal:
+        """The cuts as curves on the form, and what is reached with them on the fine mesh."""
+        reliefs = []
+        for made in cuts:
+            part = np.linspace(-0.03, 1, 60)[:, None]  # from a little outside, so that it surely opens the edge
+            located = self.coarse.correspondence.to_form(made.start + part * (made.tip - made.start))
+            length = float(np.linalg.norm(np.diff(located.points[located.inside], axis=0), axis=1).sum())
+            reliefs.append(Relief(located.points, length))
+        if not reliefs:
+            return Proposal((), self.uncut, self.uncut)
+        unwrapped = {n: unwrap(self.form.face(n)) for n in self.faces}
+        how = Joining(reliefs=tuple(relief.points for relief in reliefs))
+        try:
+            fine = relaxed_sheet(self.form, unwrapped, self.faces[0], how=how)
+        except CannotBeDone:  # too near to each other for the triangles of the blank
+            return Proposal((), self.uncut, self.uncut)
+        return Proposal(tuple(reliefs), self.uncut, largest(fine.mesh.stretch))
+
+    def shortened(self, best: Proposal, cuts: Sequence[_Cut], target: float) -> tuple[Proposal, Sequence[_Cut]]:
+        """All cuts shortened alike by as much as the fine mesh still allows, by bisection."""
+        low, high, kept = SHORTEST, 1.0, cuts
+        for _ in range(BISECTIONS):
+            share = (low + high) / 2
+            made = [self.trial.cut(int(c.path[0]), c.start + share * (c.tip - c.start)) for c in cuts]
+            shorter = [cut for cut in made if cut is not None]
+            found = self.measured(shorter) if len(shorter) == len(cuts) else best
+            if found is not best and found.reached <= target and found.length < best.length:
+                best, kept, high = found, shorter, share
+            else:
+                low = share
+        return best, kept
+
+    def with_gains(self, found: Proposal, cuts: Sequence[_Cut]) -> Proposal:
+        """What each cut gains, on the coarse mesh; those that gain most come first."""
+        worst = self.trial.worst(cuts)
+        gains = [self.trial.worst([*cuts[:k], *cuts[k + 1 :]]) - worst for k in range(len(cuts))]
+        reliefs = [replace(r, gain=max(gain, 0.0)) for r, gain in zip(found.reliefs, gains, strict=True)]
+        return replace(found, reliefs=tuple(sorted(reliefs, key=lambda relief: -relief.gain)))

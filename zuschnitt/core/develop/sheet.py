@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
-from itertools import pairwise
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.interpolate import CubicSpline
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from ..correspondence import TriangulatedLeaf
 from ..errors import CannotBeDone
@@ -19,8 +16,9 @@ from ..flatten.relaxed import relax
 from ..form.curves import Array
 from ..form.form import CUT, Form
 from ..form.lines_on_faces import lines_on_faces
-from ..form.meshing import ChartMesh, chart_meshes
-from ..form.opening import characteristic, cuts_to_disc, edge_keys, opened, path_keys
+from ..form.meshing import ChartMesh, chart_meshes, faces_of
+from ..form.opening import edge_keys
+from ..form.pole_to_pole import halved
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
@@ -29,18 +27,13 @@ from .blank import Flat, StretchMesh
 from .laying import AS_IT_IS, Joining, arranged, flat_of
 from .limits import MOST_TRIANGLES
 from .outline import RELIEF, Side, Walk
+from .overlapping import lies_over_itself, separating
+from .welding import Welded, connected, cut_open, length_of, opened_at, weld
 
+MOST_MENDS = 6
+"""How often a blank is cut again where it lies over itself."""
 EQUILATERAL = 0.433
 """Area of an equilateral triangle whose edges are 1."""
-
-
-@dataclass(frozen=True)
-class Welded:
-    """Meshes of several faces with common points: ``numbers`` gives each mesh's points in the whole."""
-
-    points_form: Array
-    triangles: np.ndarray
-    numbers: tuple[np.ndarray, ...]
 
 
 def triangle_size(area: float, asked: float | None) -> float:
@@ -57,10 +50,71 @@ def triangle_size(area: float, asked: float | None) -> float:
     return h
 
 
-def stretch_mesh(points_form: Array, triangles: np.ndarray, points_blank: Array) -> StretchMesh:
-    """The triangles with their principal stretches."""
+def stretch_mesh(points_form: Array, triangles: np.ndarray, points_blank: Array, faces: np.ndarray) -> StretchMesh:
+    """The triangles, on ``faces`` (t,), with their principal stretches."""
     jacobians = Metric.of(points_form, triangles).jacobians(points_blank)
-    return StretchMesh(points_blank, points_form, triangles, 1 / singular_values(jacobians)[:, ::-1] - 1)
+    return StretchMesh(points_blank, points_form, triangles, 1 / singular_values(jacobians)[:, ::-1] - 1, faces)
+
+
+@dataclass(frozen=True)
+class RelaxedSheet:
+    """Faces relaxed as one sheet, before they are held: ``blank`` (n, 2) are the points of ``welded`` on the blank.
+
+    ``old`` (n,) are their numbers in the ``whole`` that was cut open along the spans ``cut``, by their keys;
+    ``members`` are the points of each piece. ``seams`` and ``mended`` are how many mm were cut so that it lies flat at
+    all, and that it does not lie over itself; ``reliefs`` are the reliefs that lie on it.
+    """
+
+    meshes: Sequence[ChartMesh]
+    whole: Welded
+    welded: Welded
+    old: np.ndarray
+    cut: dict[int, int]
+    blank: Array
+    members: Sequence[np.ndarray]
+    seams: float
+    mended: float
+    reliefs: frozenset[int]
+
+    @property
+    def mesh(self) -> StretchMesh:
+        """Its triangles with their stretch."""
+        return stretch_mesh(self.welded.points_form, self.welded.triangles, self.blank, faces_of(self.meshes))
+
+    @property
+    def leaves(self) -> tuple[TriangulatedLeaf, ...]:
+        """The correspondence of each face."""
+        return _leaves(self.meshes, self.whole, self.welded, self.old, self.blank)
+
+
+def relaxed_sheet(
+    form: Form,
+    unwrapped: dict[int, Unwrapped],
+    first: int,
+    edge_length: float | None = None,
+    how: Joining = AS_IT_IS,
+    progress: Progress = SILENT,
+) -> RelaxedSheet:
+    """Relaxes the faces flat together; sheets that do not hang together become pieces, that of face ``first`` first."""
+    area = form.area(unwrapped)
+    h = triangle_size(area, edge_length)
+    form, faces, meridians = halved(form, unwrapped.values())
+    lines = lines_on_faces(form, faces, (*how.reliefs, *meridians), h)
+    meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
+    whole = weld(meshes, how.cuts)
+    welded, old, cut, seams = opened_at(whole, meshes)
+    seams += sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in meridians)
+    mended = 0.0
+    for turn in range(MOST_MENDS + 1):
+        blank, members = _relaxed_pieces(meshes, whole, welded, old, how, _index(faces, first), progress)
+        over = _overlaps(welded, old, blank, members, len(whole.points_form)) if turn < MOST_MENDS else ()
+        if not len(over):
+            break
+        cut.update(dict.fromkeys(over, max(cut.values(), default=len(how.reliefs) - 1) + 1))
+        mended += length_of(whole, np.array(over))
+        welded, old = cut_open(whole, cut)
+    reliefs = frozenset(line.line for line in lines)
+    return RelaxedSheet(meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs)
 
 
 def lay_relaxed(
@@ -71,44 +125,66 @@ def lay_relaxed(
     how: Joining = AS_IT_IS,
     progress: Progress = SILENT,
 ) -> Flat:
-    """Relaxes the faces flat together; sheets that do not hang together become pieces."""
-    area = form.area(unwrapped)
-    h = triangle_size(area, edge_length)
-    faces = list(unwrapped.values())
-    lines = lines_on_faces(form, faces, how.reliefs, h)
-    meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
-    whole = weld(meshes, how.cuts)
-    welded, old, cut, seams = opened_at(whole, meshes)
-    pieces = _connected(welded)
+    """The faces relaxed flat together, and laid as they are held."""
+    sheet = relaxed_sheet(form, unwrapped, first, edge_length, how, progress)
+    blank = sheet.blank if how.settle is None else how.settle(sheet.leaves).apply(sheet.blank)
+    motions = arranged([blank[mine] for mine in sheet.members], how.gap)
+    blank = blank.copy()
+    for mine, motion in zip(sheet.members, motions, strict=True):
+        blank[mine] = motion.apply(blank[mine])
+    sheet = replace(sheet, blank=blank)
+    messages = (*_seams_said(sheet.seams), *_mends_said(sheet.mended), *_beside(len(how.reliefs), sheet.reliefs))
+    return flat_of(_outline_sides(sheet), (), sheet.leaves, len(sheet.members), sheet.mesh, how.tabs, messages)
+
+
+def _relaxed_pieces(
+    meshes: Sequence[ChartMesh],
+    whole: Welded,
+    welded: Welded,
+    old: np.ndarray,
+    how: Joining,
+    first: int,
+    progress: Progress,
+) -> tuple[Array, list[np.ndarray]]:
+    """Every connected piece relaxed by itself: blank points (n, 2), and the points of each piece.
+
+    The piece of the face of index ``first`` comes first.
+    """
+    pieces = connected(welded)
     start = _known_start(meshes, welded, old)
     blank = np.zeros((len(welded.points_form), 2))
-    ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[_index(faces, first)][0]] != p)
+    ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[first][0]] != p)
     members = [np.nonzero(pieces == piece)[0] for piece in ordered]
-    for k, (piece, mine) in enumerate(zip(ordered, members, strict=True)):
-        renumber = np.full(len(pieces), -1)
-        renumber[mine] = np.arange(len(mine))
-        triangles = renumber[welded.triangles[pieces[welded.triangles[:, 0]] == piece]]
+    for k, mine in enumerate(members):
+        renumber, triangles = _piece(welded, mine)
         part = progress.part(0.1 + 0.8 * k / len(ordered), 0.1 + 0.8 * (k + 1) / len(ordered))
         known = start[mine] if start is not None else None
         held = _held(meshes, whole, welded, old, how, renumber)
         made = relax(welded.points_form[mine], triangles, known, progress=part, keep=how.keep, held=held)
         blank[mine] = made.points_blank
-    if how.settle is not None:
-        at = _index(faces, first)
-        blank = how.settle(_leaves(meshes, whole, welded, old, blank)[at]).apply(blank)
-    for mine, motion in zip(members, arranged([blank[mine] for mine in members], how.gap), strict=True):
-        blank[mine] = motion.apply(blank[mine])
-    leaves = _leaves(meshes, whole, welded, old, blank)
-    mesh = stretch_mesh(welded.points_form, welded.triangles, blank)
-    return flat_of(
-        _outline_sides(meshes, whole, welded, old, cut, blank),
-        (),
-        leaves,
-        len(ordered),
-        mesh,
-        how.tabs,
-        (*_seams_said(seams), *_beside(len(how.reliefs), {line.line for line in lines})),
-    )
+    return blank, members
+
+
+def _piece(welded: Welded, mine: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """New numbers of the points ``mine`` (-1 for others), and their triangles in these numbers."""
+    renumber = np.full(len(welded.points_form), -1)
+    renumber[mine] = np.arange(len(mine))
+    local = renumber[welded.triangles]
+    return renumber, local[local[:, 0] >= 0]
+
+
+def _overlaps(
+    welded: Welded, old: np.ndarray, blank: Array, members: Sequence[np.ndarray], count: int
+) -> tuple[int, ...]:
+    """Keys, in the numbers of the whole, of edges along which pieces that lie over themselves are to be cut."""
+    found: list[int] = []
+    for mine in members:
+        _, triangles = _piece(welded, mine)
+        if lies_over_itself(blank[mine], triangles):
+            keys = separating(welded.points_form[mine], blank[mine], triangles)
+            ends = old[mine[np.stack([keys // len(mine), keys % len(mine)], axis=1)]]
+            found.extend(edge_keys(ends, count).tolist())
+    return tuple(found)
 
 
 def _held(
@@ -143,41 +219,6 @@ def _held(
     return Held(spans, lengths, chains, straight, long)
 
 
-def opened_at(whole: Welded, meshes: Sequence[ChartMesh]) -> tuple[Welded, np.ndarray, dict[int, int], float]:
-    """The sheet cut open along the lines that were laid into it and, where it still closes on itself, along seams.
-
-    With it the old number of each point, for each cut span (by its key) the number of its line, seams being
-    numbered on, and the length of the seams in mm.
-    """
-    n = len(whole.points_form)
-    cut: dict[int, int] = {}
-    for mesh, numbers in zip(meshes, whole.numbers, strict=True):
-        for line, chain in mesh.lines:
-            cut.update(dict.fromkeys(path_keys(numbers[chain], n).tolist(), line))
-    triangles, old = (
-        opened(whole.triangles, n, np.array(sorted(cut), np.int64)) if cut else (whole.triangles, np.arange(n))
-    )
-    made = Welded(whole.points_form[old], triangles, whole.numbers)
-    pieces = _connected(made)
-    seams: list[np.ndarray] = []
-    for piece in np.unique(pieces[triangles[:, 0]]):
-        mine = triangles[pieces[triangles[:, 0]] == piece]
-        if not _disc_like(mine):
-            used, local = np.unique(mine, return_inverse=True)
-            local = local.reshape(-1, 3)
-            keys = cuts_to_disc(made.points_form[used], local)
-            ends = old[used[np.stack([keys // len(used), keys % len(used)], axis=1)]]
-            seams.append(edge_keys(ends, n))
-    if not seams:
-        return made, old, cut, 0.0
-    every = np.unique(np.concatenate(seams))
-    number = max(cut.values(), default=-1) + 1
-    cut.update(dict.fromkeys(every.tolist(), number))
-    triangles, old = opened(whole.triangles, n, np.array(sorted(cut), np.int64))
-    length = float(np.linalg.norm(whole.points_form[every // n] - whole.points_form[every % n], axis=1).sum())
-    return Welded(whole.points_form[old], triangles, whole.numbers), old, cut, length
-
-
 def _leaves(
     meshes: Sequence[ChartMesh], whole: Welded, welded: Welded, old: np.ndarray, blank: Array
 ) -> tuple[TriangulatedLeaf, ...]:
@@ -200,7 +241,7 @@ def _leaves(
     return tuple(leaves)
 
 
-def _beside(count: int, opened: set[int]) -> tuple[str, ...]:
+def _beside(count: int, opened: Collection[int]) -> tuple[str, ...]:
     """A sentence on reliefs that do not lie on the faces."""
     lost = [str(k + 1) for k in range(count) if k not in opened]
     if not lost:
@@ -217,51 +258,17 @@ def _seams_said(length: float) -> tuple[str, ...]:
     )
 
 
+def _mends_said(length: float) -> tuple[str, ...]:
+    if length == 0:
+        return ()
+    return (
+        f"In one piece the blank would lie over itself, so it was taken apart along {length:.0f} mm; "
+        "draw a relief where another cut is better.",
+    )
+
+
 def _index(faces: Sequence[Unwrapped], number: int) -> int:
     return next(i for i, face in enumerate(faces) if face.face.number == number)
-
-
-def weld(meshes: Sequence[ChartMesh], cuts: Collection[int] = ()) -> Welded:
-    """Joins the meshes along edges that two of the faces share; a seam within one face, and ``cuts``, stay open."""
-    offsets = np.cumsum([0, *(len(m.points_form) for m in meshes)])
-    every = np.vstack([m.points_form for m in meshes])
-    parent = np.arange(len(every))
-
-    def root(i: int) -> int:
-        while parent[i] != i:
-            parent[i] = parent[parent[i]]
-            i = parent[i]
-        return i
-
-    spans: dict[tuple[int, int], list[tuple[int, int, int]]] = {}
-    for i, mesh in enumerate(meshes):
-        for low, high, edge, sample in mesh.outline.tolist():
-            if edge >= 0 and edge not in cuts:
-                spans.setdefault((edge, sample), []).append((i, offsets[i] + low, offsets[i] + high))
-    for met in spans.values():
-        if len(met) == 2 and met[0][0] != met[1][0]:
-            (_, a, b), (_, c, d) = met
-            parent[root(a)] = root(c)
-            parent[root(b)] = root(d)
-    roots = np.array([root(i) for i in range(len(every))])
-    used, numbers = np.unique(roots, return_inverse=True)
-    triangles = np.vstack([numbers[m.triangles + o] for m, o in zip(meshes, offsets, strict=False)])
-    parts = tuple(numbers[a:b] for a, b in pairwise(offsets))
-    return Welded(every[used], triangles, parts)
-
-
-def _connected(welded: Welded) -> np.ndarray:
-    n = len(welded.points_form)
-    i, j = welded.triangles[:, :2].T
-    k = welded.triangles[:, 2]
-    joined = coo_matrix((np.ones(2 * len(i)), (np.r_[i, j], np.r_[j, k])), (n, n))
-    return connected_components(joined, directed=False)[1]
-
-
-def _disc_like(triangles: np.ndarray) -> bool:
-    """Whether a connected sheet can lie flat: it has an outline, and no handle; holes do not matter."""
-    rings = len(boundary_rings(triangles))
-    return rings > 0 and characteristic(triangles) + rings == 2
 
 
 def _known_start(meshes: Sequence[ChartMesh], welded: Welded, old: np.ndarray) -> Array | None:
@@ -275,10 +282,10 @@ def _known_start(meshes: Sequence[ChartMesh], welded: Welded, old: np.ndarray) -
     return start if good else None
 
 
-def _outline_sides(
-    meshes: Sequence[ChartMesh], whole: Welded, welded: Welded, old: np.ndarray, cut: dict[int, int], blank: Array
-) -> list[list[Side]]:
+def _outline_sides(sheet: RelaxedSheet) -> list[list[Side]]:
     """The outline of the blank: smooth curves through the points along each edge of the form."""
+    meshes, whole, welded, old = sheet.meshes, sheet.whole, sheet.welded, sheet.old
+    cut, blank = sheet.cut, sheet.blank
     edge_of: dict[tuple[int, int], int] = {}
     for i, mesh in enumerate(meshes):
         for low, high, edge, _ in mesh.outline.tolist():

@@ -20,7 +20,7 @@ LARGEST = 2 << 30
 """No job unpacks to more than this many bytes."""
 
 JOB_KEYS = {"schema", "name", "rows", "values", "material", "thickness", "unit", "assets"}
-ROW_KEYS = {"id", "number", "operation", "parameters", "note", "enabled", "title"}
+ROW_KEYS = {"id", "number", "operation", "parameters", "note", "enabled", "title", "view"}
 
 
 def job_bytes(job: Job) -> bytes:
@@ -43,6 +43,7 @@ def job_bytes(job: Job) -> bytes:
                 "note": row.note,
                 "enabled": row.enabled,
                 "title": row.title,
+                **({"view": dict(row.view)} if row.view else {}),
             }
             for row in job.rows
         ],
@@ -135,6 +136,7 @@ def _row(row: Mapping[str, Any]) -> Row:
         enabled=bool(row.get("enabled", True)),
         title=str(row.get("title", "")),
         extra={key: value for key, value in row.items() if key not in ROW_KEYS},
+        view=dict(row.get("view", {})),
     )
 
 

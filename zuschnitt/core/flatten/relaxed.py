@@ -21,6 +21,10 @@ from .metric import Metric
 from .pinned import Pinned
 from .starts import conformal, embedded
 
+LEAST = 0.02
+"""No triangle is pressed to less than this part of its area."""
+MOST_HALVINGS = 8
+"""How often the step is halved round triangles that would flip, before the whole step is made shorter."""
 WINDOW = 5
 """How many earlier steps Anderson acceleration looks back on."""
 
@@ -64,7 +68,7 @@ def relax(
     factor = Pinned.of(stiffness)
     if start is None or (signed_double_areas(start, triangles) <= 0).any():
         progress.step(0.15, "looking for a start")
-        start = embedded(points_form, triangles, metric, laplacian, factor.order)
+        start = embedded(points_form, triangles, metric, laplacian, factor, _roughly)
     if keep.what == "angles" and held is None:
         return _conformal(metric, laplacian, factor.order, start, progress)
     areas = metric.areas[:, None]
@@ -88,11 +92,11 @@ def relax(
     steps = 0
     for steps in range(1, most_steps + 1):
         proposal = _accelerated(history, points, target)
-        moved = points + _longest_step(points, proposal - points, triangles) * (proposal - points)
+        moved = _stepped(points, proposal - points, metric)
         new_target, new_energy = local_global(moved)
         if not new_energy <= energy:  # the accelerated step was too bold: the plain one always gains
             history.clear()
-            moved = points + _longest_step(points, target - points, triangles) * (target - points)
+            moved = _stepped(points, target - points, metric)
             new_target, new_energy = local_global(moved)
         gained = energy - new_energy
         points, target, energy = moved, new_target, new_energy
@@ -102,6 +106,17 @@ def relax(
         if gained <= settled * energy or energy <= 1e-13 * metric.areas.sum():
             break
     return Relaxed(points, energy, steps)
+
+
+def first_map(points_form: Array, triangles: np.ndarray) -> Array:
+    """Where a development of the mesh starts from: a map (n, 2) without flips. Raises CannotBeDone if it is closed."""
+    metric = Metric.of(points_form, triangles)
+    laplacian = metric.laplacian()
+    return embedded(points_form, triangles, metric, laplacian, Pinned.of(laplacian), _roughly)
+
+
+def _roughly(points_form: Array, triangles: np.ndarray) -> Array:
+    return relax(points_form, triangles, most_steps=15, settled=1e-3).points_blank
 
 
 def _conformal(
@@ -134,8 +149,29 @@ def _accelerated(history: list[tuple[Array, Array]], points: Array, target: Arra
     return (targets[-1] - mix @ (targets[-1] - targets[:-1])).reshape(points.shape)
 
 
-def _longest_step(points: Array, direction: Array, triangles: np.ndarray) -> float:
-    """The longest step, at most 1, along ``direction`` after which no triangle is flipped."""
+def _stepped(points: Array, direction: Array, metric: Metric) -> Array:
+    """The points after a step along ``direction``: whole where it flips nothing, shorter round triangles it would flip.
+
+    So one triangle that is pressed flat does not hold up all the others.
+    """
+    triangles = metric.triangles
+    least = np.minimum(LEAST * 2 * metric.areas, 0.999 * signed_double_areas(points, triangles))
+    longest = _longest_steps(points, direction, triangles, least)
+    if (longest >= 1).all():
+        return points + direction
+    step = np.ones(len(points))
+    np.minimum.at(step, triangles.ravel(), np.repeat(longest, 3))
+    for _ in range(MOST_HALVINGS):
+        moved = points + step[:, None] * direction
+        flipped = signed_double_areas(moved, triangles) <= least
+        if not flipped.any():
+            return moved
+        step[triangles[flipped].ravel()] *= 0.5
+    return points + min(1.0, float(longest.min())) * direction
+
+
+def _longest_steps(points: Array, direction: Array, triangles: np.ndarray, least: Array) -> Array:
+    """For each triangle the longest step, at most 1, along ``direction`` that leaves it twice the area ``least``."""
     p, d = points[triangles], direction[triangles]
     e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
     f1, f2 = d[:, 1] - d[:, 0], d[:, 2] - d[:, 0]
@@ -143,17 +179,20 @@ def _longest_step(points: Array, direction: Array, triangles: np.ndarray) -> flo
     a = f1[:, 0] * f2[:, 1] - f1[:, 1] * f2[:, 0]
     b = e1[:, 0] * f2[:, 1] - e1[:, 1] * f2[:, 0] + f1[:, 0] * e2[:, 1] - f1[:, 1] * e2[:, 0]
     c = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
+    c = c - least
+    steps = np.ones(len(c))
     risk = np.nonzero(c - np.abs(b) - np.abs(a) <= 0)[0]
     if not len(risk):
-        return 1.0
+        return steps
     a, b, c = a[risk], b[risk], c[risk]
     root = np.sqrt(np.maximum(b * b - 4 * a * c, 0))
     # 2 c / (-b ± root) are both roots, without cancellation; c > 0
     with np.errstate(divide="ignore", invalid="ignore"):
         candidates = np.stack([2 * c / (-b + root), 2 * c / (-b - root)])
     real = (b * b >= 4 * a * c) & np.isfinite(candidates) & (candidates > 0)
-    first = np.where(real, candidates, np.inf).min()
-    return min(1.0, 0.9 * float(first))
+    first = np.where(real, candidates, np.inf).min(axis=0)
+    steps[risk] = np.minimum(1.0, 0.9 * first)
+    return steps
 
 
 def _balanced(metric: Metric, points: Array) -> Array:

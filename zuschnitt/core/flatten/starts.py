@@ -1,5 +1,5 @@
-"""First maps of a mesh to the plane: its view, a conformal map (Lévy et al., Least squares conformal
-maps, 2002), and Tutte's embedding on a circle (1963)."""
+"""First maps of a mesh to the plane: its view, that of a coarse mesh, a conformal map (Lévy et al., Least squares
+conformal maps, 2002), and Tutte's embedding on a circle (1963)."""
 
 from __future__ import annotations
 
@@ -10,9 +10,12 @@ from scipy.sparse.linalg import splu
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..triangles import boundary_rings, signed_double_areas
+from .coarse_start import Develop, turned_by_cells
 from .metric import Metric
 from .pinned import Pinned, solved_in_order
 
+WORTHWHILE = 12_000
+"""Triangles from which on a coarse mesh is a quicker start than a conformal map."""
 STEEPEST = 0.15
 """Sine of the angle under which a triangle must at least be seen, to start from the view of the mesh."""
 
@@ -20,18 +23,22 @@ STEEPEST = 0.15
 def embedded(
     points_form: Array,
     triangles: np.ndarray,
-    metric: Metric | None = None,
-    laplacian: sparse.csc_matrix | None = None,
-    order: np.ndarray | None = None,
+    metric: Metric,
+    laplacian: sparse.csc_matrix,
+    factor: Pinned,
+    develop: Develop,
 ) -> Array:
-    """A map (n, 2) of a disc-like mesh without flipped triangles: the cheapest start that has none."""
-    seen = seen_flat(points_form, triangles)
-    if seen is not None:
-        return seen
-    metric = metric or Metric.of(points_form, triangles)
-    start = conformal(metric, metric.laplacian() if laplacian is None else laplacian, order)
-    if (signed_double_areas(start, triangles) <= 0).any():
-        start = on_circle(points_form, triangles)
+    """A map (n, 2) of a disc-like mesh without flipped triangles: the cheapest start that has none.
+
+    ``develop`` lays a coarse mesh flat.
+    """
+    start = seen_flat(points_form, triangles)
+    if start is None and len(triangles) >= WORTHWHILE:
+        start = turned_by_cells(points_form, triangles, metric, factor, develop)
+    if start is None:
+        start = conformal(metric, laplacian, factor.order)
+        if (signed_double_areas(start, triangles) <= 0).any():
+            start = on_circle(points_form, triangles)
     return start
 
 

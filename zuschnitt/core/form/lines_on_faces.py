@@ -14,6 +14,12 @@ from .unwrapped import Unwrapped
 ON_EDGE = 0.35
 """An end nearer to an edge than this part of the triangle size lies on it."""
 
+BESIDE = 0.5 * ON_EDGE
+"""A point that lies beside a face by less than this part of the triangle size still counts to it.
+
+Well less than ``ON_EDGE``, so that such a point is surely caught by the edge, charts being in proportion only nearly.
+"""
+
 
 @dataclass(frozen=True)
 class LineOnFace:
@@ -44,11 +50,12 @@ def lines_on_faces(form: Form, faces: Sequence[Unwrapped], lines: Sequence[Array
             if face < 0 or (len(run) < 2 and len(dense) > 2):
                 continue
             points = charted[face][run]
-            first, last = dense[run[0]], dense[run[-1]]
+            # where they lie on the face: beyond its surface's own end a curve is off it, and yet not beside it
+            first, last = faces[face].chart.to_form(points[[0, -1]])
             if run[0] > 0:
-                first = _leaving(faces[face], first, dense[run[0] - 1])
+                first = _leaving(faces[face], dense[run[0]], dense[run[0] - 1])
             if run[-1] < len(dense) - 1:
-                last = _leaving(faces[face], last, dense[run[-1] + 1])
+                last = _leaving(faces[face], dense[run[-1]], dense[run[-1] + 1])
             start = _edge_at(form, faces[face], first, h)
             end = _edge_at(form, faces[face], last, h)
             points = _ended(form, faces[face], points, start, end, h)
@@ -75,14 +82,14 @@ def _owners(faces: Sequence[Unwrapped], points: Array, h: float) -> tuple[np.nda
         region = face.region(0.01)
         inside = region.contains(xy, 1e-6)
         gap = off + np.where(inside, 0.0, region.distance(xy))
-        nearer = (gap < best - 1e-9) & (inside & (off < h) | (gap < ON_EDGE * h))
+        nearer = (gap < best - 1e-9) & (inside & (off < h) | (gap < BESIDE * h))
         best[nearer], owner[nearer] = gap[nearer], i
         charted.append(xy)
     return owner, charted
 
 
 def _leaving(face: Unwrapped, inside: Array, outside: Array) -> Array:
-    """Where the way between two points (3,) leaves a face."""
+    """Where the way between two points (3,) leaves a face: a point (3,) of its surface."""
     region = face.region(0.01)
     for _ in range(14):
         middle = (inside + outside) / 2
@@ -91,7 +98,7 @@ def _leaving(face: Unwrapped, inside: Array, outside: Array) -> Array:
             inside = middle
         else:
             outside = middle
-    return inside
+    return face.chart.surface.evaluate(face.chart.surface.project(inside[None]))[0]
 
 
 def _edge_at(form: Form, face: Unwrapped, point: Array, h: float) -> tuple[int, float] | None:

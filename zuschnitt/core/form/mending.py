@@ -9,6 +9,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
+from .crossing import crossing
 from .curves import Array
 from .opening import edge_keys, half_edges, pairs_across
 
@@ -16,6 +17,9 @@ SAME = 1e-7
 """Points nearer than this part of the form's size are one."""
 GAP = 2e-4
 """Points of open edges nearer than this part of the form's size are welded."""
+
+MOST_CHECKED = 500_000
+"""Larger meshes are not searched for triangles that pass through each other."""
 
 
 @dataclass(frozen=True)
@@ -63,8 +67,28 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
         messages.append(
             f"At {int((count > 2).sum())} edges more than two triangles meet; faces end there, and join only in pairs."
         )
+    messages.extend(_crossings_said(points, triangles))
     used, renumbered = np.unique(triangles, return_inverse=True)
     return Mended(points[used], renumbered.reshape(-1, 3), origin, tuple(messages))
+
+
+def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
+    """Where a body passes through itself; several bodies may well stand in each other."""
+    if len(triangles) > MOST_CHECKED:
+        return []
+    through, places = crossing(points, triangles)
+    t = len(triangles)
+    one, other = pairs_across(triangles, len(points))
+    joined = coo_matrix((np.ones(len(one), np.int8), (one % t, other % t)), (t, t))
+    body = connected_components(joined, directed=False)[1][through]
+    places = places[body[:, 0] == body[:, 1]]
+    if not len(places):
+        return []
+    at = ", ".join(f"{value:.1f}" for value in places[0])
+    return [
+        f"At {len(places)} places triangles pass through each other, the first near {at}; "
+        "faces there are developed as if they did not, so mend the mesh where it was made."
+    ]
 
 
 def _merged(points: Array, triangles: np.ndarray, reach: float, among: np.ndarray) -> tuple[Array, np.ndarray]:

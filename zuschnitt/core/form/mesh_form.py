@@ -12,15 +12,14 @@ from scipy.sparse.csgraph import connected_components
 from ..errors import Refused
 from ..files.mesh_file import Triangles
 from ..flatten.metric import Metric, singular_values
-from ..flatten.relaxed import relax
-from ..flatten.starts import embedded
+from ..flatten.relaxed import first_map, relax
 from ..progress import SILENT, Progress
 from ..triangles import boundary_rings
 from .curves import Array, Line, Spline
 from .form import Body, Coedge, Edge, Face, FaceMesh, Form
 from .mending import mended
 from .mesh_surface import MeshSurface
-from .opening import cuts_to_disc, edge_keys, half_edges, opened, pairs_across
+from .opening import cuts_to_disc, edge_keys, graph, half_edges, opened, pairs_across, path_keys, shortest_path
 from .surfaces import Frame, Plane
 
 MOST_FACES = 20_000
@@ -32,6 +31,10 @@ ROUND = 2e-4
 """An inner point whose angles lack more than this to a full turn, in radians, cannot be laid flat."""
 ISOMETRIC = 2e-5
 """A mesh counts as developed where no triangle is stretched by more than this."""
+APEX = 0.02
+"""An inner point whose angles lack more than this to a full turn, in radians, is a tip, as that of a cone is."""
+MOST_TIPS = 12
+"""A face with more of them is no cone that only needs to be cut open."""
 CHARTED = 300_000
 """Up to so many triangles a face gets a chart in good proportion, above that only one without flips."""
 
@@ -119,8 +122,26 @@ def _cuts(points: Array, triangles: np.ndarray) -> np.ndarray:
     used, local = np.unique(triangles, return_inverse=True)
     local, old = opened(local.reshape(-1, 3), len(used), np.zeros(0, np.int64))
     cut = cuts_to_disc(points[used[old]], local)
+    cut = np.union1d(cut, _apex_cuts(points[used[old]], local, cut))
     pairs = np.stack([cut // len(old), cut % len(old)], axis=1)
     return edge_keys(used[old][pairs], len(points)) if len(cut) else cut
+
+
+def _apex_cuts(points: Array, triangles: np.ndarray, cut: np.ndarray) -> np.ndarray:
+    """Keys of edges from the outline to the few tips, such as that of a cone, but for which a sheet could lie flat."""
+    sheet, old = opened(triangles, len(points), cut)
+    inner = np.setdiff1d(np.arange(len(old)), np.concatenate(boundary_rings(sheet)))
+    defects = np.abs(angle_defects(points[old], sheet))
+    tips = inner[defects > APEX]
+    if not 0 < len(tips) <= MOST_TIPS or (defects[defects <= APEX] > ROUND).any():
+        return np.zeros(0, np.int64)
+    keys: list[np.ndarray] = []
+    for tip in tips.tolist():
+        now, was = opened(triangles, len(points), np.union1d(cut, np.concatenate(keys)) if keys else cut)
+        weights = graph(points[was], now)
+        start = np.nonzero(was == old[tip])[0]
+        keys.append(path_keys(was[shortest_path(weights, start, np.concatenate(boundary_rings(now)))], len(points)))
+    return np.concatenate(keys)
 
 
 def _outlines(triangles: np.ndarray, face_of: np.ndarray, cuts: Sequence[np.ndarray], n: int):
@@ -242,7 +263,7 @@ def _charted(points: Array, triangles: np.ndarray) -> tuple[Array, bool]:
     Where the angles round every inner point sum up to a full turn, the face can be laid flat as it is.
     """
     if len(triangles) > CHARTED:
-        return embedded(points, triangles), False
+        return first_map(points, triangles), False
     if np.abs(angle_defects(points, triangles)).max(initial=0.0) > ROUND:
         return relax(points, triangles, most_steps=12, settled=1e-3).points_blank, False
     flat = relax(points, triangles, most_steps=400, settled=1e-9).points_blank

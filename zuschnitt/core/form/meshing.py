@@ -15,7 +15,7 @@ from .curves import Array, parameters_within
 from .form import Coedge, FaceMesh, Form
 from .lines_on_faces import LineOnFace
 from .mesh_surface import MeshSurface
-from .opening import edge_keys, half_edges
+from .opening import distinct, edge_keys, half_edges, path_keys
 from .unwrapped import Unwrapped, unwrap, unwrap_plain
 
 OWN = 0.6
@@ -40,6 +40,11 @@ class ChartMesh:
     triangles: np.ndarray
     outline: np.ndarray
     lines: tuple[tuple[int, np.ndarray], ...] = ()
+
+
+def faces_of(meshes: Sequence[ChartMesh]) -> np.ndarray:
+    """The number of the face (t,) that each triangle of all the meshes is on."""
+    return np.repeat([mesh.unwrapped.face.number for mesh in meshes], [len(mesh.triangles) for mesh in meshes])
 
 
 def with_meshes(form: Form) -> Form:
@@ -257,15 +262,12 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     double = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
     keep = region.contains(corners.mean(axis=1)) & (np.abs(double) > 1e-10 * h * h)
     triangles = np.where((double < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[keep]
-    have: set[tuple[int, int]] = set()
-    for a, b in ((0, 1), (1, 2), (2, 0)):
-        have.update(map(tuple, np.sort(triangles[:, [a, b]], axis=1)))
+    have = distinct(edge_keys(half_edges(triangles), len(every)))
     lost = [
-        line
-        for line, chain in zip(lines, chains, strict=True)
-        if not all((min(a, b), max(a, b)) in have for a, b in pairwise(chain.tolist()))
+        line for line, chain in zip(lines, chains, strict=True) if not np.isin(path_keys(chain, len(every)), have).all()
     ]
-    missing = [(e, k) for a, b, e, k in around.tolist() if (min(a, b), max(a, b)) not in have]
+    lacks = ~np.isin(edge_keys(around[:, :2], len(every)), have)
+    missing = [(int(e), int(k)) for e, k in around[lacks, 2:]]
     used = np.unique(triangles)
     renumber = np.full(len(every), -1)
     renumber[used] = np.arange(len(used))

@@ -12,7 +12,7 @@ from ..errors import CannotBeDone, Refused, ZuschnittError
 from ..progress import SILENT, Progress
 from .curves import Array
 from .flats import DEVELOPABLE
-from .form import Form, Match
+from .form import Body, Form, Match
 from .panel import FOLDED, Panel, panel
 from .ruled import ruled_form
 from .tracks import Track, track
@@ -54,7 +54,8 @@ def panels(curves: Sequence[Array], nearest: bool, name: str, progress: Progress
         made.append(found)
         messages.extend(_said(k + 1, found, nearest))
     form = ruled_form([p.surface for p in made], name, tuple(messages))
-    return Panels(replace(form, matches=_matches(made, tracks)), tuple(made))
+    bodies = tuple(Body(f"panel {k}", (k,)) for k in range(1, len(made) + 1))
+    return Panels(replace(form, matches=_matches(made, tracks), bodies=bodies), tuple(made))
 
 
 def _said(number: int, found: Panel, nearest: bool) -> list[str]:

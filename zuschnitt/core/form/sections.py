@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..errors import CannotBeDone
+from ..errors import CannotBeDone, Refused
 from .curves import Array
 from .form import Form
+
+INSET = 2e-3
+"""By this part of the form's size, at the most, a section at either end may be moved inwards."""
 
 
 def section(form: Form, normal: Array, height: float, faces=None) -> list[Array]:
@@ -40,6 +43,33 @@ def level_sections(form: Form, normal: Array, count: int) -> list[Array]:
         if not found:
             raise CannotBeDone(f"The plane at {height:.1f} mm does not cut the form; choose another direction.")
         curves.append(_alike(found[0], curves[-1] if curves else None, normal))
+    return curves
+
+
+def sections_along(form: Form, points: Array) -> list[Array]:
+    """The curves (n, 3) in which planes through ``points`` (k, 3), square to the way along them, cut the form.
+
+    Of each plane's curves that nearest to its point is taken. A plane at either end that just misses the form is
+    moved a little inwards. Raises Refused for fewer than two points or two alike, CannotBeDone where a plane misses.
+    """
+    points = np.asarray(points, float)
+    if len(points) < 2 or not (np.linalg.norm(np.diff(points, axis=0), axis=1) > 1e-6 * form.size).all():
+        raise Refused("Free sections need two points at least, each at a place of its own; click them on the form.")
+    ahead = np.diff(points, axis=0)
+    ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
+    along = np.vstack([ahead[:1], ahead[1:] + ahead[:-1], ahead[-1:]])
+    sizes = np.linalg.norm(along, axis=1)
+    if (sizes < 0.1).any():
+        raise Refused(f"The way turns back at point {int(sizes.argmin()) + 1}, so no plane is square to it; move it.")
+    along /= sizes[:, None]
+    curves: list[Array] = []
+    for k, (point, normal) in enumerate(zip(points, along, strict=True)):
+        inwards = INSET * form.size * (normal if k == 0 else -normal if k == len(points) - 1 else 0 * normal)
+        found = section(form, normal, float(normal @ point)) or section(form, normal, float(normal @ (point + inwards)))
+        if not found:
+            raise CannotBeDone(f"The plane at point {k + 1} does not cut the form; move the point onto it.")
+        nearest = min(found, key=lambda curve: float(np.linalg.norm(curve - point, axis=1).min()))
+        curves.append(_alike(nearest, curves[-1] if curves else None, normal))
     return curves
 
 

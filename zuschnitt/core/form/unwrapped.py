@@ -29,6 +29,16 @@ class Unwrapped:
         return self.chart.flatten(coedge.uv(t))
 
     @property
+    def poles(self) -> list[float]:
+        """The v, lowest first, at which it is a single point."""
+        return sorted({float(c.ends[0, 1]) for loop in self.loops for c in loop if c.edge == POLE})
+
+    @property
+    def pole_to_pole(self) -> bool:
+        """Whether it closes on itself all round, from one pole to another."""
+        return len(self.poles) == 2 and self.face.kind != "cone"
+
+    @property
     def cuts(self) -> list[Coedge]:
         """Where the face was cut open so that it can lie flat, each once."""
         seams = _seams(self.face)
@@ -51,7 +61,7 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     """Lays ``face`` out in its chart.
 
     A face that closes on itself is cut at its own seam edge or, where ``seam_uv`` (2,) is given,
-    through that point. Raises CannotBeDone for a face that is closed in both directions.
+    through that point. One that runs from pole to pole is charted poorly as a whole (see ``pole_to_pole``).
     """
     if isinstance(face.surface, MeshSurface):  # cut open when it was read
         return unwrap_plain(face)
@@ -60,14 +70,7 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     loops = face.loops
     seams = _seams(face)
     poles = [c.ends[0, 1] for loop in loops for c in loop if c.edge == POLE]
-    has_pole = bool(poles) and face.kind != "cone"
-    if len({axis for axis in seams.values()}) > 1 or (has_pole and len(poles) > 1):
-        raise CannotBeDone(
-            f"Face {face.number} closes on itself in every direction and has no edge to start from; "
-            "cut it open along a seam first.",
-            faces=[face.number],
-        )
-    pole_v = poles[0] if has_pole else None
+    pole_v = poles[0] if len(poles) == 1 and face.kind != "cone" else None
     around = {edge for edge, axis in seams.items() if axis == 0}
     if around and pole_v is not None:
         loops = tuple(loop for loop in _without_seams(face, around) if loop[0].edge != POLE)
@@ -206,7 +209,7 @@ def _with_seam_at(face: Face, seams: set[int], u: float, period: float) -> tuple
     down = Coedge(CUT, Line.between(backward[-1].ends[1], forward[0].ends[0]), 0, 1)
     loops = [(*forward, up, *backward, down)]
     for part in parts:
-        if part not in rounds:
+        if not any(part is other for other in rounds):
             samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for c in part])[:, 0]
             turn = np.floor((samples.min() - u) / period)
             if samples.max() - turn * period > u + period:

@@ -15,6 +15,7 @@ from ..develop.limits import MOST_TRIANGLES
 from ..develop.placing import Hold
 from ..errors import Refused
 from ..form.curves import Array
+from ..form.lasting import found_again
 from ..form.layers import depth
 from ..materials import K_FACTOR
 from ..progress import Progress
@@ -26,6 +27,7 @@ from .registry import (
     edges,
     faces,
     material,
+    memory,
     number,
     operation,
     optional_source,
@@ -50,6 +52,7 @@ SLOW, COARSE = 60_000, 6_000
 class Develop:
     form: Any = source("form", hint="the form whose faces are developed")
     faces: Any = faces("the faces: pick them on the form, or write all or 1, 4")
+    remembered: Any = memory("faces")
     hold: Any = vector("its own corner", "the point of the form that lies at the blank's origin")
     along: Any = vector("its own edge", "the direction on the form that becomes x of the blank")
     way: Any = choice(
@@ -127,7 +130,8 @@ class Develop:
     )
 
     def run(self, progress: Progress) -> Outcome:
-        picked = [f.number for f in self.form.faces] if self.faces == "all" else self.faces
+        every = tuple(face.number for face in self.form.faces)
+        picked, said = (every, ()) if self.faces == "all" else found_again(self.form, self.faces, self.remembered)
         hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
         assembly = Assembly(
             self.cuts,
@@ -152,9 +156,9 @@ class Develop:
             begin = time.perf_counter()
             first = laid(coarse, progress.part(0.0, 0.05))
             seconds = (time.perf_counter() - begin) * (coarse / self.triangles) ** 2.3
-            progress.show(self._outcome(first))
+            progress.show(self._outcome(first, said))
             progress = progress.said(f"about {max(seconds, 1):.0f} s in all")
-        return self._outcome(laid(self.triangles, progress))
+        return self._outcome(laid(self.triangles, progress), said)
 
     def _coarse(self, picked) -> float | None:
         """The size of triangles for a first look; None where the blank is soon there."""
@@ -163,9 +167,9 @@ class Develop:
         count = self.form.area(picked) / (0.433 * self.triangles**2)
         return float(self.triangles * np.sqrt(count / COARSE)) if SLOW < count <= MOST_TRIANGLES else None
 
-    def _outcome(self, blank: Blank) -> Outcome:
+    def _outcome(self, blank: Blank, said: tuple[str, ...]) -> Outcome:
         blank = blank.judged(self.material)
-        return Outcome("blank", blank, blank_figures(blank), blank.messages, _brief(blank))
+        return Outcome("blank", blank, blank_figures(blank), (*said, *blank.messages), _brief(blank))
 
     def _reliefs(self) -> tuple[Array, ...]:
         """The curves of the reliefs that are taken."""

@@ -5,13 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
-from ..develop.proposing import Relief
-from ..errors import Refused
-from ..form.drawn import drawn_on
 from ..progress import Progress
 from ..wording import length
+from .drawn_relief import drawn_relief
 from .registry import Figure, Outcome, operation, optional_source, points, source
 
 
@@ -34,10 +30,7 @@ class DrawRelief:
     clauses = (("add it to others", "It is added to {others}."),)
 
     def run(self, progress: Progress) -> Outcome:
-        if len(self.through) < 2:
-            raise Refused("A relief needs two points at least; click them on the form, or type x, y, z; x, y, z.")
-        line = drawn_on(self.form, np.array(self.through))
-        drawn = float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())
-        reliefs = (*(self.others or ()), Relief(line, drawn))
-        figures = (Figure("length", length(drawn), "form"), Figure("reliefs", str(len(reliefs)), "form"))
+        drawn = drawn_relief(self.form, self.through, "type x, y, z; x, y, z")
+        reliefs = (*(self.others or ()), drawn)
+        figures = (Figure("length", length(drawn.length), "form"), Figure("reliefs", str(len(reliefs)), "form"))
         return Outcome("reliefs", reliefs, figures, (), f"{len(reliefs)} reliefs" if len(reliefs) > 1 else "1 relief")

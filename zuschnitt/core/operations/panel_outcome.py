@@ -5,7 +5,16 @@ from __future__ import annotations
 from ..form.panels import Panels
 from ..wording import counted, distance
 from .form_outcome import form_outcome
-from .registry import Figure, Outcome
+from .registry import Figure, Outcome, choice
+
+
+def nearest_choice():
+    """The value of every such operation that says what is to be kept where not everything can be."""
+    return choice(
+        "through",
+        {"through": "through both curves", "nearest": "developable, as near to the second curve as can be"},
+        "what to do where no developable panel runs through both curves",
+    )
 
 
 def panel_outcome(made: Panels) -> Outcome:

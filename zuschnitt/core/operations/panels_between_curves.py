@@ -8,8 +8,8 @@ from typing import Any
 from ..files.curve_file import read_curves
 from ..form.panels import panels
 from ..progress import Progress
-from .panel_outcome import panel_outcome
-from .registry import Outcome, choice, file, operation
+from .panel_outcome import nearest_choice, panel_outcome
+from .registry import Outcome, file, operation
 
 
 @operation(
@@ -24,11 +24,7 @@ from .registry import Outcome, choice, file, operation
 @dataclass(frozen=True)
 class PanelsBetweenCurves:
     file: Any = file(".step", ".stp", ".json", hint="the curves, as STEP edges or JSON points, in their order")
-    nearest: Any = choice(
-        "through",
-        {"through": "through both curves", "nearest": "developable, as near to the second curve as can be"},
-        "what to do where no developable panel runs through both curves",
-    )
+    nearest: Any = nearest_choice()
 
     sentence = "Span panels from each curve of {file} to the next, {nearest}."
 

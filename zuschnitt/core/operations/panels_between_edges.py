@@ -9,8 +9,8 @@ from ..errors import Refused
 from ..form.edge_runs import run_of_edges
 from ..form.panels import panels
 from ..progress import Progress
-from .panel_outcome import panel_outcome
-from .registry import Outcome, choice, edges, operation, source
+from .panel_outcome import nearest_choice, panel_outcome
+from .registry import Outcome, edges, operation, source
 
 
 @operation(
@@ -27,11 +27,7 @@ class PanelBetweenEdges:
     form: Any = source("form", hint="the form whose edges are spanned")
     first: Any = edges("edges yet to be picked", "the edges that the panel begins at")
     second: Any = edges("edges yet to be picked", "the edges that it runs to")
-    nearest: Any = choice(
-        "through",
-        {"through": "through both curves", "nearest": "developable, as near to the second curve as can be"},
-        "what to do where no developable panel runs through both curves",
-    )
+    nearest: Any = nearest_choice()
 
     sentence = "Span a panel from {first} to {second} of {form}, {nearest}."
 

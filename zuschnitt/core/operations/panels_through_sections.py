@@ -11,8 +11,8 @@ from ..errors import Refused
 from ..form.panels import panels
 from ..form.sections import level_sections
 from ..progress import Progress
-from .panel_outcome import panel_outcome
-from .registry import Outcome, choice, number, operation, source, vector
+from .panel_outcome import nearest_choice, panel_outcome
+from .registry import Outcome, number, operation, source, vector
 
 
 @operation(
@@ -29,11 +29,7 @@ class PanelsThroughSections:
     form: Any = source("form", hint="the form that is cut into panels")
     count: Any = number(5, "", "how many panels", low=1, high=200)
     across: Any = vector("its height", "the direction square to the sections")
-    nearest: Any = choice(
-        "through",
-        {"through": "through both curves", "nearest": "developable, as near to the second curve as can be"},
-        "what to do where no developable panel runs through both curves",
-    )
+    nearest: Any = nearest_choice()
 
     sentence = "Cut {form} square to {across} and span {count} panels from section to section, {nearest}."
 

@@ -29,11 +29,11 @@ STAGES = ("form", "form>blank", "blank", "blank>form")
 class Parameter:
     """One value in an operation's sentence.
 
-    ``kind`` is number, choice, source, sources, faces, edges, points, vector, material or file. ``words`` is
+    ``kind`` is number, choice, source, sources, faces, memory, edges, points, vector, material or file. ``words`` is
     how an empty value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in
     ``unit``, ``choices`` the keys and wordings of a choice, ``accepts`` the kinds of result of a source or the
-    endings of a file. ``of`` names the source whose rows ``sources`` gathers. A source that is ``optional`` may
-    stay empty.
+    endings of a file. ``of`` names the source whose rows ``sources`` gathers, or the faces of a ``memory``. A source
+    that is ``optional`` may stay empty.
     """
 
     kind: str
@@ -96,6 +96,11 @@ def faces(hint: str):
     return _made(Parameter("faces", default="all", hint=hint))
 
 
+def memory(of: str):
+    """What is known of the faces in ``of`` from when they were picked; no part of the sentence."""
+    return _made(Parameter("memory", of=of, hint="what the faces were like when they were picked"))
+
+
 def vector(words: str, hint: str):
     """Three numbers or expressions with commas between; empty means what ``words`` say."""
     return _made(Parameter("vector", words=words, hint=hint))
@@ -122,7 +127,8 @@ class Figure:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a row gives: ``value`` of a ``kind`` (form, blank, artwork, wrapped, traced, drawing, reliefs, compared)."""
+    """What a row gives: ``value`` of a ``kind`` (form, blank, artwork, wrapped, traced, drawing, pages,
+    reliefs, compared)."""
 
     kind: str
     value: Any

@@ -1,0 +1,63 @@
+"""Picks that survive an edit of the form where the faces are still there."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+
+from zuschnitt.core.errors import Refused
+from zuschnitt.core.evaluate import run_all
+from zuschnitt.core.form.build import turned_body
+from zuschnitt.core.form.lasting import found_again, remembered
+from zuschnitt.core.route import Asset, Job
+
+from .test_mesh_forms import form_of
+
+
+def roof(angle: float = 20.0) -> trimesh.Trimesh:
+    """A prism with a roof of two slopes that meet at ``angle`` degrees: at a larger crease angle they are one face."""
+    rise = 50 * np.tan(np.radians(angle / 2))
+    outline = [[0, 0], [100, 0], [100, 40], [50, 40 + rise], [0, 40]]
+    return trimesh.convex.convex_hull(np.array([[x, y, z] for x, y in outline for z in (0, 60)]))
+
+
+FINE, COARSE = form_of(roof(), crease=10), form_of(roof(), crease=30)
+WALLS = [face.number for face in FINE.faces if face.area == pytest.approx(2400, rel=1e-6)]
+SLOPES = [face.number for face in FINE.faces if face.area == pytest.approx(50 / np.cos(np.radians(10)) * 60, rel=1e-6)]
+
+
+def test_faces_are_found_under_their_new_numbers():
+    numbers, said = found_again(COARSE, WALLS, remembered(FINE, WALLS))
+    assert len(FINE.faces) == 7 and len(COARSE.faces) == 6
+    assert all(COARSE.face(n).area == pytest.approx(2400) for n in numbers) and len(set(numbers)) == 2
+    assert (numbers == tuple(WALLS)) == (said == ())
+
+
+def test_a_face_that_is_gone_is_named_with_its_place():
+    assert len(SLOPES) == 2
+    with pytest.raises(Refused, match=rf"Face {SLOPES[0]}, a plane that was picked at .* \(nor 1 others\)"):
+        found_again(COARSE, SLOPES, remembered(FINE, SLOPES))
+
+
+def test_other_measures_keep_the_numbers():
+    small, large = turned_body([(60, 0), (200, 420), (200, 640)]), turned_body([(90, 0), (350, 900), (350, 1000)])
+    assert found_again(large, [2], remembered(small, [2])) == ((2,), ())
+
+
+def test_picks_without_a_memory_go_by_their_numbers():
+    assert found_again(COARSE, [1, 3], "") == ((1, 3), ())
+
+
+def test_a_route_keeps_its_picks_when_the_crease_angle_changes():
+    job = Job().with_asset(Asset("roof.stl", roof().export(file_type="stl")))
+    job = job.added("bring_in", file="roof.stl", crease="10").added("develop", faces=", ".join(map(str, WALLS)))
+    bring, develop = job.rows
+    before = run_all(job)
+    job = job.set(develop.id, "remembered", remembered(before[bring.id].outcome.value, WALLS))
+    after = run_all(job.set(bring.id, "crease", "30"))[develop.id]
+    assert after.status == "done" and after.outcome.value.figures.area_form == pytest.approx(4800)
+    slopes = job.set(develop.id, "faces", ", ".join(map(str, SLOPES)))
+    slopes = slopes.set(develop.id, "remembered", remembered(before[bring.id].outcome.value, SLOPES))
+    lost = run_all(slopes.set(bring.id, "crease", "30"))[develop.id]
+    assert lost.status == "broken" and "not there any more" in lost.reason

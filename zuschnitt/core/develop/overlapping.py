@@ -1,0 +1,79 @@
+"""Where a flat sheet lies over itself, and the shortest cut that takes it apart there.
+
+No triangle is flipped, but a sheet can still come round on itself, as a helical flight of more than one turn does.
+Two places that lie on each other are the ends of a net whose links are the edges of the triangles, as strong as they
+are long: its minimum cut (Ford and Fulkerson, Maximal flow through a network, 1956) is the shortest cut between.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+import shapely
+from scipy.sparse import coo_matrix, csr_matrix
+from scipy.sparse.csgraph import breadth_first_order, dijkstra, maximum_flow
+
+from ..form.curves import Array
+from ..form.opening import edge_keys, half_edges, pairs_across
+from ..triangles import boundary_rings
+
+FINENESS = 1000
+"""Into so many steps the length of an edge of mean length is divided, as the flow counts in whole numbers."""
+
+REACH = 0.3
+"""How much of the way between two such places belongs to each, so that not one of them alone is cut out."""
+
+
+def lies_over_itself(points_blank: Array, triangles: np.ndarray) -> bool:
+    """Whether the outline of a flat sheet crosses itself."""
+    lines = [shapely.LinearRing(points_blank[ring]) for ring in boundary_rings(triangles)]
+    return not all(line.is_simple for line in lines) or any(a.crosses(b) for a, b in combinations(lines, 2))
+
+
+def separating(points_form: Array, points_blank: Array, triangles: np.ndarray) -> np.ndarray:
+    """Keys of the edges, as ``edge_keys`` makes them, of the shortest cut between two places that lie on each other.
+
+    There are none where nothing does.
+    """
+    pairs = _on_each_other(points_blank, triangles)
+    if not len(pairs):
+        return np.zeros(0, np.int64)
+    count, t = len(points_form), len(triangles)
+    one, other = pairs_across(triangles, count)
+    ends = half_edges(triangles)[one]
+    length = np.linalg.norm(points_form[ends[:, 0]] - points_form[ends[:, 1]], axis=1)
+    one, other = one % t, other % t
+    links = csr_matrix(coo_matrix((np.ones(2 * len(one)), (np.r_[one, other], np.r_[other, one])), (t, t)))
+    sources, sinks = _two_ends(pairs[len(pairs) // 2], links)
+    strength = np.maximum(1, np.round(length / length.mean() * FINENESS)).astype(np.int32)
+    endless = np.int32(2**30)
+    rows = np.r_[one, other, np.full(len(sources), t), sinks]
+    columns = np.r_[other, one, sources, np.full(len(sinks), t + 1)]
+    data = np.r_[strength, strength, np.full(len(sources) + len(sinks), endless)]
+    net = csr_matrix(coo_matrix((data, (rows, columns)), (t + 2, t + 2)))
+    left = net - maximum_flow(net, t, t + 1).flow
+    left.data = np.maximum(left.data, 0)
+    left.eliminate_zeros()
+    here = np.zeros(t + 2, bool)
+    here[breadth_first_order(left, t, return_predecessors=False)] = True
+    return np.unique(edge_keys(ends[here[one] != here[other]], count))
+
+
+def _on_each_other(points: Array, triangles: np.ndarray) -> np.ndarray:
+    """Pairs (k, 2) of triangles without a common point that share more than a touch."""
+    shapes = shapely.polygons(points[np.c_[triangles, triangles[:, 0]]])
+    pairs = shapely.STRtree(shapes).query(shapes, predicate="intersects").T
+    pairs = pairs[pairs[:, 0] < pairs[:, 1]]
+    a, b = triangles[pairs[:, 0]], triangles[pairs[:, 1]]
+    apart = ~(a[:, :, None] == b[:, None, :]).any(axis=(1, 2))
+    pairs = pairs[apart]
+    common = shapely.area(shapely.intersection(shapes[pairs[:, 0]], shapes[pairs[:, 1]]))
+    return pairs[common > 1e-3 * np.minimum(*shapely.area(shapes)[pairs].T)]
+
+
+def _two_ends(pair: np.ndarray, links: csr_matrix) -> tuple[np.ndarray, np.ndarray]:
+    """Two sets of triangles that are to be separated: round both of a pair that lie on each other."""
+    steps = dijkstra(links, indices=pair, unweighted=True)
+    reach = REACH * steps[0, pair[1]]
+    return np.nonzero(steps[0] <= reach)[0], np.nonzero(steps[1] <= reach)[0]

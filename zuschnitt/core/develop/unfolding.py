@@ -1,0 +1,199 @@
+"""Which edges stay joined when faces are laid flat: a tree over them that overlaps nowhere and cuts little.
+
+A tree is grown face by face, smooth joins before creases and long edges before short ones; where nothing overlaps
+that leaves the shortest cuts (Prim). Where a face has to be refused because it would lie on others, more trees are
+grown, from other faces and with other weights, pieces are joined to each other as wholes, and the tree of the fewest
+pieces, then of the shortest cuts, is taken. The search is random, but the same each time; no way is known that finds
+the best tree for certain in reasonable time (such searches are compared in Schlickenrieder, Nets of polyhedra, 1997).
+"""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from ..correspondence import STILL, Rigid
+from ..form.curves import Array
+from ..progress import Progress
+from ..tolerances import JOIN
+
+TRIES = 48
+"""How many trees are grown where the first one falls apart."""
+ENOUGH = 8
+"""How many are grown when no tree could have fewer pieces, and only the cuts may become shorter."""
+SMOOTH_FIRST = 4.0
+"""How many times its length a smooth join counts in these trees."""
+SHRUNK = 0.01
+"""Faces are made smaller all round by so many mm before it is asked whether they overlap: those joined touch."""
+
+
+@dataclass(frozen=True)
+class Joint:
+    """Face ``there`` may be laid against face ``here`` (indices) by ``motion``, along ``length`` mm of an edge."""
+
+    here: int
+    there: int
+    motion: Rigid
+    length: float
+    smooth: bool
+
+
+@dataclass
+class Tree:
+    """Where each face lies (``placements``), its ``piece``, and the indices of the joints that hold.
+
+    ``refused`` tells that a face would have lain on others somewhere.
+    """
+
+    placements: list[Rigid]
+    piece: np.ndarray
+    joined: set[int] = field(default_factory=set)
+    refused: bool = False
+
+
+def unfolded(shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], progress: Progress) -> Tree:
+    """Lays faces of the given ``shapes`` flat. The first one stays where it is, and is in piece 0."""
+    search = _Search(shapes, joints)
+    long_first = np.lexsort((-search.lengths, ~search.smooth)).argsort().astype(float)
+    best = search.grown(range(len(shapes)), long_first)
+    if best.refused:
+        best = _searched(search, best, progress)
+    return search.closed(search.settled(best))
+
+
+def _searched(search: _Search, best: Tree, progress: Progress) -> Tree:
+    search.merge(best)
+    random = np.random.default_rng(7)
+    for k in range(TRIES):
+        if k >= ENOUGH and search.rank(best)[0] == search.fewest:
+            break
+        progress.step(k / TRIES, "trying other cuts")
+        weights = search.lengths * np.where(search.smooth, SMOOTH_FIRST, 1.0)
+        weights = weights * random.lognormal(0.0, 0.1 + 0.6 * k / TRIES, len(weights))
+        other = search.grown(random.permutation(len(search.shapes)), -weights)
+        search.merge(other)
+        best = min(best, other, key=search.rank)
+    return best
+
+
+class _Search:
+    """Faces and joints on which trees are grown."""
+
+    def __init__(self, shapes: Sequence[shapely.Geometry], joints: Sequence[Joint]) -> None:
+        self.shapes = [shapely.buffer(shape, -SHRUNK, join_style="mitre") for shape in shapes]
+        self.points = [shapely.get_coordinates(shape) for shape in shapes]
+        self.joints = list(joints)
+        self.lengths = np.array([joint.length for joint in joints])
+        self.smooth = np.array([joint.smooth for joint in joints], bool)
+        self.at: list[list[int]] = [[] for _ in shapes]
+        for i, joint in enumerate(joints):
+            self.at[joint.here].append(i)
+            self.at[joint.there].append(i)
+        ends = np.array([(joint.here, joint.there) for joint in joints], int).reshape(-1, 2)
+        met = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), (len(self.shapes), len(self.shapes)))
+        self.fewest = int(connected_components(met, directed=False)[0])
+
+    def rank(self, tree: Tree) -> tuple[int, float]:
+        """Fewer pieces are better, then more length that holds."""
+        return len(np.unique(tree.piece)), -float(self.lengths[sorted(tree.joined)].sum())
+
+    def across(self, joint: int, here: int) -> tuple[int, Rigid]:
+        """The face beyond a joint of face ``here``, and the motion that lays it there."""
+        made = self.joints[joint]
+        return (made.there, made.motion) if made.here == here else (made.here, made.motion.inverse)
+
+    def grown(self, roots: Iterable[int], order: Array) -> Tree:
+        """A tree grown piece by piece from ``roots``; of the joints (j,) those with the least ``order`` come first."""
+        tree = Tree([STILL] * len(self.shapes), np.full(len(self.shapes), -1))
+        piece = 0
+        for root in roots:
+            if tree.piece[root] < 0:
+                self._grow(tree, int(root), piece, order)
+                piece += 1
+        return tree
+
+    def _grow(self, tree: Tree, root: int, piece: int, order: Array) -> None:
+        tree.piece[root] = piece
+        laid = _Laid()
+        laid.add(self._placed(root, STILL))
+        queue = [(order[joint], joint, root) for joint in self.at[root]]
+        heapq.heapify(queue)
+        while queue:
+            _, joint, here = heapq.heappop(queue)
+            there, motion = self.across(joint, here)
+            if tree.piece[there] >= 0:
+                continue
+            motion = tree.placements[here].after(motion)
+            placed = self._placed(there, motion)
+            if laid.meets(placed):
+                tree.refused = True
+                continue
+            laid.add(placed)
+            tree.placements[there], tree.piece[there] = motion, piece
+            tree.joined.add(joint)
+            for further in self.at[there]:
+                heapq.heappush(queue, (order[further], further, there))
+
+    def merge(self, tree: Tree) -> None:
+        """Joins pieces to each other as wholes wherever they do not overlap, along long edges first."""
+        for joint in np.argsort(-self.lengths, kind="stable").tolist():
+            made = self.joints[joint]
+            stays, comes = int(tree.piece[made.here]), int(tree.piece[made.there])
+            if stays == comes:
+                continue
+            laid = _Laid()
+            for i in np.nonzero(tree.piece == stays)[0].tolist():
+                laid.add(self._placed(i, tree.placements[i]))
+            motion = tree.placements[made.here].after(made.motion).after(tree.placements[made.there].inverse)
+            moved = {i: motion.after(tree.placements[i]) for i in np.nonzero(tree.piece == comes)[0].tolist()}
+            if any(laid.meets(self._placed(i, placement)) for i, placement in moved.items()):
+                continue
+            for i, placement in moved.items():
+                tree.placements[i], tree.piece[i] = placement, stays
+            tree.joined.add(joint)
+
+    def _placed(self, face: int, placement: Rigid) -> shapely.Geometry:
+        return shapely.transform(self.shapes[face], placement.apply)
+
+    def settled(self, tree: Tree) -> Tree:
+        """Moves the pieces so that each one's first face stays, and numbers them in the order of these faces."""
+        _, first, piece = np.unique(tree.piece, return_index=True, return_inverse=True)
+        back = [tree.placements[i].inverse for i in first]
+        placements = [back[p].after(placement) for p, placement in zip(piece, tree.placements, strict=True)]
+        rank = first.argsort().argsort()
+        return Tree(placements, rank[piece], tree.joined, tree.refused)
+
+    def closed(self, tree: Tree) -> Tree:
+        """Also joins what the tree left open but lies edge to edge all the same, as round a point of a plane."""
+        for i, joint in enumerate(self.joints):
+            if i not in tree.joined and tree.piece[joint.here] == tree.piece[joint.there]:
+                points = self.points[joint.there]
+                wanted = tree.placements[joint.here].after(joint.motion).apply(points)
+                gap = np.linalg.norm(wanted - tree.placements[joint.there].apply(points), axis=1).max()
+                if gap <= JOIN * joint.length:
+                    tree.joined.add(i)
+        return tree
+
+
+class _Laid:
+    """Shapes that lie already, asked whether another one would lie on them."""
+
+    def __init__(self) -> None:
+        self.shapes: list[shapely.Geometry] = []
+        self.boxes: list[tuple[float, float, float, float]] = []
+
+    def add(self, shape: shapely.Geometry) -> None:
+        self.shapes.append(shape)
+        self.boxes.append(shape.bounds)
+
+    def meets(self, shape: shapely.Geometry) -> bool:
+        left, bottom, right, top = shape.bounds
+        x0, y0, x1, y1 = np.array(self.boxes).T
+        near = np.nonzero((x0 < right) & (x1 > left) & (y0 < top) & (y1 > bottom))[0]
+        return bool(shapely.intersects([self.shapes[i] for i in near], shape).any())

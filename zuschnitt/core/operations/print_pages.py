@@ -1,0 +1,48 @@
+"""Print: the blank in true size on pages of paper."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..progress import Progress
+from ..shop.pages import paged
+from ..shop.papers import PAPERS
+from ..wording import counted, size
+from .cut_file import drawing
+from .registry import Figure, Outcome, choice, number, operation, source, sources
+
+
+@operation(
+    "print_pages",
+    title="Print in true size",
+    stage="blank",
+    group="Cut out",
+    gives="pages",
+    takes="a blank and what is marked on it",
+    makes="pages with marks to join them by, to write as PDF",
+)
+@dataclass(frozen=True)
+class PrintPages:
+    blank: Any = source("blank", hint="the blank that is printed")
+    marks: Any = sources("artwork", "traced", of="blank", hint="what is marked on it")
+    paper: Any = choice("a4", {key: paper[0] for key, paper in PAPERS.items()}, "the paper in the printer")
+    shown: Any = choice(
+        "lines",
+        {"lines": "lines only", "stretch": "the map of its stretch", "compression": "the map of its compression"},
+        "what is printed below the lines",
+    )
+    overlap: Any = number(10, "mm", "what neighbouring pages show alike", low=0, high=100)
+    scale: Any = number(1, "", "how many times as large as it is", above=0)
+
+    sentence = "Print {blank} on {paper} at a scale of {scale}, with {marks} and {shown}, {overlap} overlapping."
+
+    def run(self, progress: Progress) -> Outcome:
+        contours = drawing(self.blank, self.marks)
+        made = paged(self.blank, contours, self.paper, self.overlap, self.scale, self.shown)
+        width, height = made.paper
+        figures = (
+            Figure("pages", str(len(made.pages)), "blank"),
+            Figure("paper", size(width, height), "blank"),
+        )
+        return Outcome("pages", made, figures, (), f"{counted(len(made.pages), 'page')} · {PAPERS[self.paper][0]}")

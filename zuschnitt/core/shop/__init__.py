@@ -1,0 +1,1 @@
+"""What leaves for the shop floor."""
