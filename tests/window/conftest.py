@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
+from zuschnitt.window.garbage import Garbage
 from zuschnitt.window.main_window import MainWindow
 from zuschnitt.window.session import Session
 from zuschnitt.window.theme import font, load_fonts, palette, style_sheet
@@ -25,6 +26,7 @@ PATIENCE = 120.0
 @pytest.fixture(scope="session")
 def application():
     made = QApplication.instance() or QApplication(["zuschnitt"])
+    Garbage(made)
     made.setStyle("Fusion")
     load_fonts()
     made.setFont(font(13))

@@ -46,11 +46,13 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     from PyQt6.QtWidgets import QApplication
 
     from .autosave import Autosave
+    from .garbage import Garbage
     from .session import Session
     from .theme import font, load_fonts, palette, style_sheet
 
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
+    Garbage(application)
     application.setApplicationName("Zuschnitt")
     application.setStyle("Fusion")
     load_fonts()
