@@ -22,7 +22,8 @@ def test_another_thread_that_allocates_collects_nothing(application):
     seen: list[str] = []
     for _ in range(20):
         _Knot(seen)
-    other = threading.Thread(target=lambda: [[k] for k in range(200_000)])
+    kept: list[list[int]] = []  # so much that a collection is due
+    other = threading.Thread(target=lambda: kept.extend([k] for k in range(200_000)))
     other.start()
     other.join()
     wait(lambda: len(seen) == 20, "the collector")

@@ -10,8 +10,9 @@ import numpy as np
 from ..errors import Refused
 from ..flatten.keeping import Keep
 from ..form.curves import Array
-from ..form.form import Form
+from ..form.form import CUT, WAIST, Form
 from .laying import Joining, Settle
+from .outline import seam_name
 from .tabs import Tabs
 
 
@@ -67,7 +68,7 @@ def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Sett
 
 def _tab_owners(form: Form, numbers: Sequence[int]) -> dict[int, int]:
     """Which face has the tab of each edge at which two sides are to be joined: the one of the lower number."""
-    owners = {-n: n for n in numbers}
+    owners = {seam_name(n, kind): n for n in numbers for kind in (CUT, WAIST)}
     for index, edge in enumerate(form.edges):
         developed = [n for n in edge.faces if n in numbers]
         if len(developed) > 1 or (index in form.seams and developed):

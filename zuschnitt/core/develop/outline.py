@@ -9,6 +9,7 @@ import numpy as np
 
 from ..contour import Contour
 from ..form.curves import Array, extrapolated, length, parameters_within
+from ..form.form import WAIST
 from ..tolerances import OUTLINE
 
 Walk = tuple[Callable[[Array], Array], float, float]
@@ -16,14 +17,15 @@ Walk = tuple[Callable[[Array], Array], float, float]
 
 
 RELIEF = -1_000_000_000
+ROUND = -500_000_000
 
 
 @dataclass(frozen=True)
 class Side:
     """A part of the outline along one edge of the form, walked with the material on its left.
 
-    ``edge`` is the edge's number, or minus the face's number where the face was cut open, or ``RELIEF`` less the
-    number of a relief, or 0.
+    ``edge`` is the edge's number, or minus the face's number where the face was cut open, or ``ROUND`` less that where
+    it was cut round its waist, or ``RELIEF`` less the number of a relief, or 0.
     """
 
     face: int
@@ -41,9 +43,16 @@ class Side:
         return np.vstack([*(part[:-1] for part in parts), parts[-1][-1:]])
 
 
+def seam_name(face: int, kind: int) -> int:
+    """How sides name the seam of a kind (``CUT`` or ``WAIST``) that was put into a face."""
+    return ROUND - face if kind == WAIST else -face
+
+
 def side_label(edge: int) -> str:
     if edge <= RELIEF:
         return f"r{RELIEF - edge + 1}"
+    if edge <= ROUND:
+        return f"{ROUND - edge}w"
     text = "" if edge == 0 else str(edge) if edge > 0 else f"{-edge}s"
     return f"{text}." if text and set(text) <= set("0689") else text  # as 6 and 9 can be read either way up
 

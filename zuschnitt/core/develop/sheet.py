@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,11 +14,12 @@ from ..flatten.keeping import Held
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
 from ..form.curves import Array
-from ..form.form import CUT, Form
+from ..form.form import Form
 from ..form.lines_on_faces import lines_on_faces
 from ..form.meshing import ChartMesh, chart_meshes, faces_of
 from ..form.opening import edge_keys
 from ..form.pole_to_pole import halved
+from ..form.seam_edges import with_seam_edges
 from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
@@ -26,7 +27,7 @@ from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
 from .laying import AS_IT_IS, Joining, arranged, flat_of
 from .limits import MOST_TRIANGLES
-from .outline import RELIEF, Side, Walk
+from .outline import RELIEF, Side, Walk, seam_name
 from .overlapping import lies_over_itself, separating
 from .welding import Welded, connected, cut_open, length_of, opened_at, weld
 
@@ -62,7 +63,8 @@ class RelaxedSheet:
 
     ``old`` (n,) are their numbers in the ``whole`` that was cut open along the spans ``cut``, by their keys;
     ``members`` are the points of each piece. ``seams`` and ``mended`` are how many mm were cut so that it lies flat at
-    all, and that it does not lie over itself; ``reliefs`` are the reliefs that lie on it.
+    all, and that it does not lie over itself; ``reliefs`` are the reliefs that lie on it. ``put_in`` says of which kind
+    the seams are that developing has put in, by the index of their edge.
     """
 
     meshes: Sequence[ChartMesh]
@@ -75,6 +77,7 @@ class RelaxedSheet:
     seams: float
     mended: float
     reliefs: frozenset[int]
+    put_in: Mapping[int, int]
 
     @property
     def mesh(self) -> StretchMesh:
@@ -99,6 +102,7 @@ def relaxed_sheet(
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
     form, faces, meridians = halved(form, unwrapped.values())
+    form, faces, put_in = with_seam_edges(form, faces)
     lines = lines_on_faces(form, faces, (*how.reliefs, *meridians), h)
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
     whole = weld(meshes, how.cuts)
@@ -114,7 +118,7 @@ def relaxed_sheet(
         mended += length_of(whole, np.array(over))
         welded, old = cut_open(whole, cut)
     reliefs = frozenset(line.line for line in lines)
-    return RelaxedSheet(meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs)
+    return RelaxedSheet(meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs, put_in)
 
 
 def lay_relaxed(
@@ -303,7 +307,7 @@ def _outline_sides(sheet: RelaxedSheet) -> list[list[Side]]:
             points = blank[np.r_[ring, ring[:1]]]
             edge, face = divmod(edges[0], len(meshes))
             number = meshes[face].unwrapped.face.number
-            side = Side(number, _named(edge, number), [_smooth(points, periodic=True)])
+            side = Side(number, _named(edge, number, sheet.put_in), [_smooth(points, periodic=True)])
             chains.append([side])
             continue
         chain = []
@@ -311,7 +315,7 @@ def _outline_sides(sheet: RelaxedSheet) -> list[list[Side]]:
             index = ring[np.arange(start, end + 1) % len(ring)]
             edge, face = divmod(edges[start], len(meshes))
             number = meshes[face].unwrapped.face.number
-            chain.append(Side(number, _named(edge, number), [_smooth(blank[index])]))
+            chain.append(Side(number, _named(edge, number, sheet.put_in), [_smooth(blank[index])]))
         chains.append(chain)
     return chains
 
@@ -324,11 +328,11 @@ def _edge_of(a: int, b: int, edge_of: dict, cut: dict[int, int], points: int, fa
     return edge_of.get((a, b), -faces)
 
 
-def _named(edge: int, face: int) -> int:
+def _named(edge: int, face: int, put_in: Mapping[int, int]) -> int:
     """The name of a side, as ``Side`` has it."""
-    if edge >= 0:
-        return edge + 1
-    return edge if edge <= RELIEF else -face if edge == CUT else 0
+    if edge in put_in:
+        return seam_name(face, put_in[edge])
+    return edge + 1 if edge >= 0 else edge if edge <= RELIEF else 0
 
 
 def _smooth(points: Array, periodic: bool = False) -> Walk:

@@ -52,7 +52,8 @@ class Coedge:
     """An edge as one face walks along it: ``curve`` in the face's parameters, from start to end.
 
     ``edge`` is the index of the edge in the form, or negative where there is none: ``POLE`` for a
-    side of the surface that is a single point, ``CUT`` for a seam that developing has put in.
+    side of the surface that is a single point, ``CUT`` for a seam that developing has put in, ``WAIST`` for
+    one round the waist of a whole torus.
     """
 
     edge: int
@@ -73,7 +74,7 @@ class Coedge:
         return self.uv(np.array([self.start, self.end]))
 
 
-POLE, CUT = -1, -2
+POLE, CUT, WAIST = -1, -2, -3
 
 
 @dataclass(frozen=True)

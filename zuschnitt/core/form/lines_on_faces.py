@@ -20,6 +20,9 @@ BESIDE = 0.5 * ON_EDGE
 Well less than ``ON_EDGE``, so that such a point is surely caught by the edge, charts being in proportion only nearly.
 """
 
+TORN = 0.4
+"""A chart is torn between two points where their middle is charted this part of their distance beside theirs."""
+
 
 @dataclass(frozen=True)
 class LineOnFace:
@@ -44,7 +47,8 @@ def lines_on_faces(form: Form, faces: Sequence[Unwrapped], lines: Sequence[Array
     for number, line in enumerate(lines):
         dense = _spaced(np.asarray(line, float), h / 2)
         owner, charted = _owners(faces, dense, h)
-        changes = np.nonzero(np.diff(owner) != 0)[0] + 1
+        seams = _seams_passed(faces, dense, owner, charted)
+        changes = np.nonzero((np.diff(owner) != 0) | np.isin(np.arange(len(dense) - 1), list(seams)))[0] + 1
         for run in np.split(np.arange(len(dense)), changes):
             face = int(owner[run[0]])
             if face < 0 or (len(run) < 2 and len(dense) > 2):
@@ -52,9 +56,13 @@ def lines_on_faces(form: Form, faces: Sequence[Unwrapped], lines: Sequence[Array
             points = charted[face][run]
             # where they lie on the face: beyond its surface's own end a curve is off it, and yet not beside it
             first, last = faces[face].chart.to_form(points[[0, -1]])
-            if run[0] > 0:
+            if run[0] - 1 in seams:
+                first = seams[run[0] - 1]
+            elif run[0] > 0:
                 first = _leaving(faces[face], dense[run[0]], dense[run[0] - 1])
-            if run[-1] < len(dense) - 1:
+            if run[-1] in seams:
+                last = seams[run[-1]]
+            elif run[-1] < len(dense) - 1:
                 last = _leaving(faces[face], dense[run[-1]], dense[run[-1] + 1])
             start = _edge_at(form, faces[face], first, h)
             end = _edge_at(form, faces[face], last, h)
@@ -88,13 +96,43 @@ def _owners(faces: Sequence[Unwrapped], points: Array, h: float) -> tuple[np.nda
     return owner, charted
 
 
+def _seams_passed(
+    faces: Sequence[Unwrapped], points: Array, owner: np.ndarray, charted: Sequence[Array]
+) -> dict[int, Array]:
+    """Where a curve passes a seam of the face it is on: the point (3,) of the seam, by the index of the point before.
+
+    There the chart is torn: what lies in the middle of two points is charted next to one of them.
+    """
+    found = {}
+    middles = (points[1:] + points[:-1]) / 2
+    for i in np.unique(owner[owner >= 0]):
+        steps = np.nonzero((owner[1:] == i) & (owner[:-1] == i))[0]
+        here, there, between = charted[i][steps], charted[i][steps + 1], _charted(faces[i], middles[steps])
+        off = np.linalg.norm(between - (here + there) / 2, axis=1)
+        for k in steps[off > TORN * np.linalg.norm(there - here, axis=1)].tolist():
+            low, high = points[k], points[k + 1]
+            for _ in range(40):
+                middle = (low + high) / 2
+                at = _charted(faces[i], middle[None])[0]
+                if np.linalg.norm(at - charted[i][k]) < np.linalg.norm(at - charted[i][k + 1]):
+                    low = middle
+                else:
+                    high = middle
+            surface = faces[i].chart.surface
+            found[k] = surface.evaluate(surface.project(low[None]))[0]
+    return found
+
+
+def _charted(face: Unwrapped, points: Array) -> Array:
+    return face.chart.flatten(face.chart.within(face.chart.surface.project(points)))
+
+
 def _leaving(face: Unwrapped, inside: Array, outside: Array) -> Array:
     """Where the way between two points (3,) leaves a face: a point (3,) of its surface."""
     region = face.region(0.01)
     for _ in range(14):
         middle = (inside + outside) / 2
-        uv = face.chart.within(face.chart.surface.project(middle[None]))
-        if region.contains(face.chart.flatten(uv))[0]:
+        if region.contains(_charted(face, middle[None]))[0]:
             inside = middle
         else:
             outside = middle

@@ -11,7 +11,7 @@ from ..region import Region
 from .charts import Chart, FlatChart, PolarChart, Window, chart_of, orientation
 from .curves import Array, Curve, Ellipse, Line, parameters_within
 from .flats import FlatMap
-from .form import CUT, POLE, Coedge, Face
+from .form import CUT, POLE, WAIST, Coedge, Face
 from .mesh_surface import MeshSurface
 
 Loop = tuple[Coedge, ...]
@@ -42,7 +42,7 @@ class Unwrapped:
     def cuts(self) -> list[Coedge]:
         """Where the face was cut open so that it can lie flat, each once."""
         seams = _seams(self.face)
-        found = {c.edge: c for loop in self.loops for c in loop if c.edge == CUT or c.edge in seams}
+        found = {c.edge: c for loop in self.loops for c in loop if c.edge in (CUT, WAIST) or c.edge in seams}
         return list(found.values())
 
     def region(self, tolerance: float) -> Region:
@@ -74,6 +74,8 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     around = {edge for edge, axis in seams.items() if axis == 0}
     if around and pole_v is not None:
         loops = tuple(loop for loop in _without_seams(face, around) if loop[0].edge != POLE)
+    elif face.kind == "torus" and len(loops) == 1 and all(c.edge in seams for c in loops[0]):
+        loops = (_cut_at_waist(face, seam_uv),)
     elif around and seam_uv is not None and face.surface.periods[0] is not None:
         loops = _with_seam_at(face, around, float(seam_uv[0]), face.surface.periods[0])
     samples = np.vstack([c.uv(np.linspace(c.start, c.end, 33)) for loop in loops for c in loop])
@@ -220,6 +222,23 @@ def _with_seam_at(face: Face, seams: set[int], u: float, period: float) -> tuple
                 )
             loops.append(tuple(shifted(c, (-turn * period, 0)) for c in part))
     return tuple(loops)
+
+
+def _cut_at_waist(face: Face, seam_uv: Array | None) -> Loop:
+    """The outline of a whole torus, cut round it on its inner side, where that is shortest and stretches least.
+
+    The other way it is cut where the file has it or, where ``seam_uv`` (2,) is given, through that point.
+    """
+    own = [c.ends for c in face.loops[0]]
+    low = np.array([min(ends[0, 0] for ends in own) if seam_uv is None else seam_uv[0], np.pi])
+    corners = low + 2 * np.pi * np.array([[0, 0], [1, 0], [1, 1], [0, 1]])
+    first, second = own[0][1] - own[0][0], own[1][1] - own[1][0]
+    if first[0] * second[1] - first[1] * second[0] < 0:
+        corners = corners[[0, 3, 2, 1]]
+    return tuple(
+        Coedge(WAIST if start[1] == end[1] else CUT, Line.between(start, end), 0, 1)
+        for start, end in zip(corners, np.roll(corners, -1, axis=0), strict=True)
+    )
 
 
 def _point_round(face: Face, seams: set[int], other: Loop, period: float) -> Loop:
