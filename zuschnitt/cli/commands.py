@@ -21,7 +21,8 @@ from ..core.develop.comparing import PURPOSES
 from ..core.develop.comparing import compare as compare_ways
 from ..core.develop.developing import develop as develop_faces
 from ..core.develop.placing import Hold
-from ..core.develop.proposing import Proposal, propose
+from ..core.develop.proposal import Proposal
+from ..core.develop.proposing import propose
 from ..core.errors import Refused, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves

@@ -14,7 +14,7 @@ from ..flatten.keeping import Held
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
 from ..form.curves import Array
-from ..form.form import Form
+from ..form.form import WAIST, Form
 from ..form.lines_on_faces import lines_on_faces
 from ..form.meshing import ChartMesh, chart_meshes, faces_of
 from ..form.opening import edge_keys
@@ -97,8 +97,12 @@ def relaxed_sheet(
     edge_length: float | None = None,
     how: Joining = AS_IT_IS,
     progress: Progress = SILENT,
+    mend: bool = True,
 ) -> RelaxedSheet:
-    """Relaxes the faces flat together; sheets that do not hang together become pieces, that of face ``first`` first."""
+    """Relaxes the faces flat together; sheets that do not hang together become pieces, that of face ``first`` first.
+
+    Raises CannotBeDone where the blank would lie over itself and that is not to be mended.
+    """
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
     form, faces, meridians = halved(form, unwrapped.values())
@@ -108,12 +112,16 @@ def relaxed_sheet(
     whole = weld(meshes, how.cuts)
     welded, old, cut, seams = opened_at(whole, meshes)
     seams += sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in meridians)
+    if WAIST in put_in.values():
+        seams += sum(form.edges[index].length for index in put_in)
     mended = 0.0
     for turn in range(MOST_MENDS + 1):
         blank, members = _relaxed_pieces(meshes, whole, welded, old, how, _index(faces, first), progress)
         over = _overlaps(welded, old, blank, members, len(whole.points_form)) if turn < MOST_MENDS else ()
         if not len(over):
             break
+        if not mend:
+            raise CannotBeDone("The blank would lie over itself; cut it open further.")
         cut.update(dict.fromkeys(over, max(cut.values(), default=len(how.reliefs) - 1) + 1))
         mended += length_of(whole, np.array(over))
         welded, old = cut_open(whole, cut)
@@ -154,7 +162,7 @@ def _relaxed_pieces(
 
     The piece of the face of index ``first`` comes first.
     """
-    pieces = connected(welded)
+    pieces = connected(welded.points_form, welded.triangles)
     start = _known_start(meshes, welded, old)
     blank = np.zeros((len(welded.points_form), 2))
     ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[first][0]] != p)

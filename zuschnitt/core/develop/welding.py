@@ -67,7 +67,7 @@ def opened_at(whole: Welded, meshes: Sequence[ChartMesh]) -> tuple[Welded, np.nd
             cut.update(dict.fromkeys(path_keys(numbers[chain], n).tolist(), line))
     made, old = cut_open(whole, cut) if cut else (whole, np.arange(n))
     triangles = made.triangles
-    pieces = connected(made)
+    pieces = connected(made.points_form, triangles)
     seams: list[np.ndarray] = []
     for piece in np.unique(pieces[triangles[:, 0]]):
         mine = triangles[pieces[triangles[:, 0]] == piece]
@@ -98,12 +98,10 @@ def length_of(whole: Welded, keys: np.ndarray) -> float:
     return float(np.linalg.norm(whole.points_form[keys // n] - whole.points_form[keys % n], axis=1).sum())
 
 
-def connected(welded: Welded) -> np.ndarray:
-    """For each point the number of the piece it is in."""
-    n = len(welded.points_form)
-    i, j = welded.triangles[:, :2].T
-    k = welded.triangles[:, 2]
-    joined = coo_matrix((np.ones(2 * len(i)), (np.r_[i, j], np.r_[j, k])), (n, n))
+def connected(points: Array, triangles: np.ndarray) -> np.ndarray:
+    """For each of ``points`` (n, 2 or 3) the number of the piece it is in."""
+    i, j, k = triangles.T
+    joined = coo_matrix((np.ones(2 * len(i)), (np.r_[i, j], np.r_[j, k])), (len(points), len(points)))
     return connected_components(joined, directed=False)[1]
 
 

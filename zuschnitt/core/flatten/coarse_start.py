@@ -77,6 +77,9 @@ def _coarse(cells: np.ndarray) -> np.ndarray | None:
         rings = boundary_rings(turned)
     if not rings or characteristic(turned) + len(rings) != 2:
         return None
+    outline = np.concatenate(rings)
+    if len(np.unique(outline)) < len(outline):  # parts that hang together in a point alone can turn about it
+        return None
     return turned
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..region import Region
 from .curves import Array
 from .form import Form
 from .unwrapped import Unwrapped
@@ -20,6 +21,8 @@ BESIDE = 0.5 * ON_EDGE
 Well less than ``ON_EDGE``, so that such a point is surely caught by the edge, charts being in proportion only nearly.
 """
 
+HALVINGS = 14
+"""How often the place where a curve leaves a face is narrowed down by half; then the edge says where it is."""
 TORN = 0.4
 """A chart is torn between two points where their middle is charted this part of their distance beside theirs."""
 
@@ -44,9 +47,10 @@ def lines_on_faces(form: Form, faces: Sequence[Unwrapped], lines: Sequence[Array
     ``h`` is the size of triangles in mm: points along a curve are about half of it apart.
     """
     found: list[LineOnFace] = []
+    regions = [face.region(0.01) for face in faces]
     for number, line in enumerate(lines):
         dense = _spaced(np.asarray(line, float), h / 2)
-        owner, charted = _owners(faces, dense, h)
+        owner, charted = _owners(faces, regions, dense, h)
         seams = _seams_passed(faces, dense, owner, charted)
         changes = np.nonzero((np.diff(owner) != 0) | np.isin(np.arange(len(dense) - 1), list(seams)))[0] + 1
         for run in np.split(np.arange(len(dense)), changes):
@@ -59,14 +63,14 @@ def lines_on_faces(form: Form, faces: Sequence[Unwrapped], lines: Sequence[Array
             if run[0] - 1 in seams:
                 first = seams[run[0] - 1]
             elif run[0] > 0:
-                first = _leaving(faces[face], dense[run[0]], dense[run[0] - 1])
+                first = _leaving(faces[face], regions[face], dense[run[0]], dense[run[0] - 1])
             if run[-1] in seams:
                 last = seams[run[-1]]
             elif run[-1] < len(dense) - 1:
-                last = _leaving(faces[face], dense[run[-1]], dense[run[-1] + 1])
+                last = _leaving(faces[face], regions[face], dense[run[-1]], dense[run[-1] + 1])
             start = _edge_at(form, faces[face], first, h)
             end = _edge_at(form, faces[face], last, h)
-            points = _ended(form, faces[face], points, start, end, h)
+            points = _ended(form, faces[face], regions[face], points, start, end, h)
             if len(points) > 1:
                 found.append(LineOnFace(number, face, points, start, end))
     return found
@@ -79,7 +83,9 @@ def _spaced(points: Array, step: float) -> Array:
     return np.stack([np.interp(at, lengths, points[:, k]) for k in range(3)], axis=1)
 
 
-def _owners(faces: Sequence[Unwrapped], points: Array, h: float) -> tuple[np.ndarray, list[Array]]:
+def _owners(
+    faces: Sequence[Unwrapped], regions: Sequence[Region], points: Array, h: float
+) -> tuple[np.ndarray, list[Array]]:
     """The index of the face that holds each point, -1 where none does, and all points in each chart."""
     best, owner = np.full(len(points), np.inf), np.full(len(points), -1)
     charted = []
@@ -87,7 +93,7 @@ def _owners(faces: Sequence[Unwrapped], points: Array, h: float) -> tuple[np.nda
         uv = face.chart.within(face.chart.surface.project(points))
         off = np.linalg.norm(face.chart.surface.evaluate(uv) - points, axis=1)
         xy = face.chart.flatten(uv)
-        region = face.region(0.01)
+        region = regions[i]
         inside = region.contains(xy, 1e-6)
         gap = off + np.where(inside, 0.0, region.distance(xy))
         nearer = (gap < best - 1e-9) & (inside & (off < h) | (gap < BESIDE * h))
@@ -106,12 +112,15 @@ def _seams_passed(
     found = {}
     middles = (points[1:] + points[:-1]) / 2
     for i in np.unique(owner[owner >= 0]):
+        edges = [c.edge for loop in faces[i].loops for c in loop if c.edge >= 0]
+        if len(set(edges)) == len(edges):  # none of them is walked along twice
+            continue
         steps = np.nonzero((owner[1:] == i) & (owner[:-1] == i))[0]
         here, there, between = charted[i][steps], charted[i][steps + 1], _charted(faces[i], middles[steps])
         off = np.linalg.norm(between - (here + there) / 2, axis=1)
         for k in steps[off > TORN * np.linalg.norm(there - here, axis=1)].tolist():
             low, high = points[k], points[k + 1]
-            for _ in range(40):
+            for _ in range(HALVINGS):
                 middle = (low + high) / 2
                 at = _charted(faces[i], middle[None])[0]
                 if np.linalg.norm(at - charted[i][k]) < np.linalg.norm(at - charted[i][k + 1]):
@@ -127,10 +136,9 @@ def _charted(face: Unwrapped, points: Array) -> Array:
     return face.chart.flatten(face.chart.within(face.chart.surface.project(points)))
 
 
-def _leaving(face: Unwrapped, inside: Array, outside: Array) -> Array:
+def _leaving(face: Unwrapped, region: Region, inside: Array, outside: Array) -> Array:
     """Where the way between two points (3,) leaves a face: a point (3,) of its surface."""
-    region = face.region(0.01)
-    for _ in range(14):
+    for _ in range(HALVINGS):
         middle = (inside + outside) / 2
         if region.contains(_charted(face, middle[None]))[0]:
             inside = middle
@@ -157,9 +165,8 @@ def _edge_at(form: Form, face: Unwrapped, point: Array, h: float) -> tuple[int, 
     return found
 
 
-def _ended(form: Form, face: Unwrapped, points: Array, start, end, h: float) -> Array:
+def _ended(form: Form, face: Unwrapped, region: Region, points: Array, start, end, h: float) -> Array:
     """The points, those too near to an edge that the curve ends on left out; the ends come from the edge."""
-    region = face.region(0.01)
     clear = region.contains(points) & (region.distance(points) > 0.3 * h)
     keep = clear.copy()
     if start is None:

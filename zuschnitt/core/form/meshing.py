@@ -280,18 +280,19 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
 
 def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, list[np.ndarray]]:
     """The outline's points and those of the lines, points that coincide only once; and each line's numbers."""
-    every, chains = outline, []
-    for line in lines:
-        chain = []
-        for point in line.points:
-            gap = np.linalg.norm(every - point, axis=1)
-            k = int(gap.argmin())
-            if gap[k] > 1e-7 * (1 + np.abs(point).max()):
-                every = np.vstack([every, point])
-                k = len(every) - 1
-            chain.append(k)
-        chains.append(np.array(chain))
-    return every, chains
+    from scipy.spatial import cKDTree
+
+    if not lines:
+        return outline, []
+    every = np.vstack([outline, *(line.points for line in lines)])
+    first = np.arange(len(every))
+    pairs = cKDTree(every).query_pairs(1e-7 * (1 + np.abs(every).max()), output_type="ndarray")
+    for low, high in pairs[np.lexsort(pairs.T)].tolist():
+        if high >= len(outline):
+            first[high] = min(first[high], first[low])
+    kept, chain = np.unique(np.r_[np.arange(len(outline)), first[len(outline) :]], return_inverse=True)
+    ends = np.cumsum([len(line.points) for line in lines])
+    return every[kept], np.split(chain[len(outline) :], ends[:-1])
 
 
 def _filling(outline: Array, region, h: float) -> Array:

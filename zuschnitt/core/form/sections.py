@@ -7,6 +7,7 @@ import numpy as np
 from ..errors import CannotBeDone, Refused
 from .curves import Array
 from .form import Form
+from .mesh_surface import MeshSurface
 
 INSET = 2e-3
 """By this part of the form's size, at the most, a section at either end may be moved inwards."""
@@ -22,7 +23,8 @@ def section(form: Form, normal: Array, height: float, faces=None) -> list[Array]
         if faces is not None and face.number not in faces:
             continue
         for chain in _chains(mesh.points @ normal - height, mesh.points, mesh.triangles):
-            pieces.append(_on_surface(face.surface, chain, normal, height))
+            flat = isinstance(face.surface, MeshSurface)  # there a chain lies on the surface as it is
+            pieces.append(chain if flat else _on_surface(face.surface, chain, normal, height))
     joined = _joined(pieces, 1e-3 * form.size)
     return sorted(joined, key=lambda c: -np.linalg.norm(np.diff(c, axis=0), axis=1).sum())
 

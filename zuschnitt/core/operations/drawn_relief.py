@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..develop.proposing import Relief
+from ..develop.proposal import Relief
 from ..errors import Refused
 from ..form.drawn import drawn_on
 from ..form.form import Form

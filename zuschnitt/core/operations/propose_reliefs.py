@@ -39,9 +39,11 @@ class ProposeReliefs:
         )
         messages: tuple[str, ...] = ()
         if found.reached > self.target:
+            fewer = len(found.reliefs) < round(self.most)
+            advice = "draw further ones, as more were found to be of no use" if fewer else "allow more cuts"
             messages = (
-                f"With {len(found.reliefs)} cuts it comes down to {found.reached:.2f} %, not to {self.target:g} %; "
-                "allow more cuts, or develop fewer faces together.",
+                f"With {counted(len(found.reliefs), 'cut')} it comes down to {found.reached:.2f} %, not to "
+                f"{self.target:g} %; {advice}, or develop fewer faces together.",
             )
         brief = f"{counted(len(found.reliefs), 'relief')} · {found.uncut:.2f} % → {found.reached:.2f} %"
         return Outcome("reliefs", found.reliefs, figures, messages, brief)
