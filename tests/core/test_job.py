@@ -103,6 +103,17 @@ def test_sources_are_the_nearest_above_or_the_one_asked_for():
     assert job.depends(job.row(50), job.row(10)) and not job.depends(job.row(50), job.row(60))
 
 
+def test_a_row_put_in_between_takes_nothing_away():
+    """A form dropped in the middle of the route card once became that of all rows below it."""
+    job = cyclone_and_lid()
+    between = job.added("domed_lid", after=job.row(10).id)
+    for number in range(20, 101, 10):
+        assert [r.id for r in between.sources(between.row(number))] == [r.id for r in job.sources(job.row(number))]
+    assert between.row(70) == job.row(70)  # what is not concerned stays as it is
+    again = between.added("develop", after=between.row(15).id)
+    assert again.sources(again.rows[2]) == (again.row(15),)
+
+
 def test_edits_that_are_no_good_change_nothing():
     job = cyclone_and_lid()
     row = job.row(10).id

@@ -45,6 +45,37 @@ def test_other_measures_keep_the_numbers():
     assert found_again(large, [2], remembered(small, [2])) == ((2,), ())
 
 
+def eaves(form) -> list[int]:
+    """The edges at which the roof ends."""
+    return [e.number for e in form.edges if np.abs(e.points(1.0)[:, 1] - 40).max() < 1e-6]
+
+
+def test_edges_are_found_under_their_new_numbers():
+    before, after = eaves(FINE), eaves(COARSE)
+    assert len(before) == len(after) == 2 and before != after
+    numbers, said = found_again(COARSE, before, remembered(FINE, before, "edge"), "edge")
+    assert sorted(numbers) == after and "was picked as edge" in said[0]
+
+
+def test_an_edge_that_is_gone_is_named_with_its_place():
+    ridge = [e.number for e in FINE.edges if (e.points(1.0)[:, 1] > 40 + 1e-3).all()]
+    with pytest.raises(Refused, match=rf"Edge {ridge[0]}, a .* picked at 50, 48.*, 30, is not there any more"):
+        found_again(COARSE, ridge, remembered(FINE, ridge, "edge"), "edge")
+
+
+def test_edges_that_are_cut_open_stay_the_same_when_the_crease_angle_changes():
+    job = Job().with_asset(Asset("roof.stl", roof().export(file_type="stl")))
+    cut = eaves(FINE)[1]
+    job = job.added("bring_in", file="roof.stl", crease="10").added("develop", cuts=str(cut), marks="numbers")
+    bring, develop = job.rows
+    job = job.set(develop.id, "remembered", {"cuts": remembered(run_all(job)[bring.id].outcome.value, [cut], "edge")})
+    after = run_all(job.set(bring.id, "crease", "30"))[develop.id]
+    assert after.status == "done", after.reason
+    assert any(f"was picked as edge {cut}" in message for message in after.outcome.messages)
+    now = eaves(COARSE)[1]
+    assert sum(side.label == f"{now}" for side in after.outcome.value.sides) == 2
+
+
 def test_picks_without_a_memory_go_by_their_numbers():
     assert found_again(COARSE, [1, 3], "") == ((1, 3), ())
 
@@ -54,10 +85,10 @@ def test_a_route_keeps_its_picks_when_the_crease_angle_changes():
     job = job.added("bring_in", file="roof.stl", crease="10").added("develop", faces=", ".join(map(str, WALLS)))
     bring, develop = job.rows
     before = run_all(job)
-    job = job.set(develop.id, "remembered", remembered(before[bring.id].outcome.value, WALLS))
+    job = job.set(develop.id, "remembered", {"faces": remembered(before[bring.id].outcome.value, WALLS)})
     after = run_all(job.set(bring.id, "crease", "30"))[develop.id]
     assert after.status == "done" and after.outcome.value.figures.area_form == pytest.approx(4800)
     slopes = job.set(develop.id, "faces", ", ".join(map(str, SLOPES)))
-    slopes = slopes.set(develop.id, "remembered", remembered(before[bring.id].outcome.value, SLOPES))
+    slopes = slopes.set(develop.id, "remembered", {"faces": remembered(before[bring.id].outcome.value, SLOPES)})
     lost = run_all(slopes.set(bring.id, "crease", "30"))[develop.id]
     assert lost.status == "broken" and "not there any more" in lost.reason

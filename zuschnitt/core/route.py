@@ -135,13 +135,25 @@ class Job(Lazy):
     # --- edits ---------------------------------------------------------------------------------
 
     def added(self, operation: str, after: str | None = None, **parameters: Any) -> Job:
-        """With a new row after the row ``after``, or at the end. Later rows keep their numbers."""
+        """With a new row after the row ``after``, or at the end. Later rows keep their numbers, and what they take."""
         known = entry(operation)
         place = len(self.rows) if after is None else self.place(after) + 1
         row = Row(uuid.uuid4().hex[:8], 0, operation, {**known.defaults(), **parameters})
         for name, value in parameters.items():
             self._check(known, name, value)
-        return replace(self, rows=_numbered((*self.rows[:place], row, *self.rows[place:]), place))
+        later = tuple(self._taking_the_same(other, row, place) for other in self.rows[place:])
+        return replace(self, rows=_numbered((*self.rows[:place], row, *later), place))
+
+    def _taking_the_same(self, row: Row, new: Row, place: int) -> Row:
+        """The row with what it takes from the nearest row above named, where ``new`` at ``place`` comes between."""
+        known = entries().get(row.operation)
+        names = {}
+        for parameter in known.parameters if known else ():
+            implied = parameter.kind == "source" and not row.parameters.get(parameter.name, parameter.default)
+            taken = self.source(row, parameter) if implied and _gives(new) in parameter.accepts else None
+            if taken is not None and self.place(taken.id) < place:
+                names[parameter.name] = taken.id
+        return replace(row, parameters={**row.parameters, **names}) if names else row
 
     def removed(self, row_id: str) -> Job:
         return replace(self, rows=tuple(row for row in self.rows if row.id != row_id))
@@ -257,7 +269,7 @@ def resolved(parameter: Parameter, value: Any, numbers: Mapping[str, float]) -> 
         return _vector(value, numbers)
     if kind == "faces":
         return picked_faces(value)
-    if kind == "edges":
+    if kind in ("edges", "some"):
         return picked_edges(value)
     if kind == "points":
         texts = [part for part in str(value).split(";") if part.strip()]
@@ -312,7 +324,7 @@ def picked_edges(value: Any) -> tuple[int, ...]:
     try:
         return _numbers_in(str(value))
     except ValueError:
-        raise Refused(f"'{value}' names no edges; write numbers such as 1, 4, or leave it empty.") from None
+        raise Refused(f"'{value}' is no list of numbers; write some such as 1, 4, or leave it empty.") from None
 
 
 def _numbers_in(text: str) -> tuple[int, ...]:

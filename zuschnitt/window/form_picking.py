@@ -10,14 +10,14 @@ from PyQt6.QtGui import QMouseEvent
 
 from ..core.develop.blank import Blank
 from ..core.errors import Refused
-from ..core.form.lasting import found_again
 from ..core.looks import Looks
 from ..core.operations.registry import entries
-from ..core.route import Row, picked_edges, picked_faces
+from ..core.route import Row, picked_faces
 from ..core.wording import coordinates
 from .camera import Camera
 from .face_picks import of_same_body, of_same_kind, others, within
 from .form_picture import FormPicture
+from .memory import picks_now
 from .session import Session
 from .stage import HEAD, Stage
 
@@ -61,7 +61,7 @@ class FormPicking(Stage):
             faces = picked_faces(row.parameters.get("faces", "all"))
             if isinstance(faces, str):
                 return tuple(f.number for f in self._shown.form.faces)
-            return found_again(self._shown.form, faces, row.parameters.get("remembered", ""))[0]
+            return picks_now(self._shown.form, row, entries()[row.operation].parameter("faces"))
         except Refused:  # its row says so
             return ()
 
@@ -88,9 +88,9 @@ class FormPicking(Stage):
             return []
         numbers: list[int] = []
         for parameter in known.parameters:
-            if parameter.kind == "edges" and parameter.name != "taken":
+            if parameter.kind == "edges" and self._shown.form is not None:
                 try:
-                    numbers.extend(picked_edges(row.parameters.get(parameter.name, "")))
+                    numbers.extend(picks_now(self._shown.form, row, parameter))
                 except Refused:  # its row says so
                     continue
         return [self._shown.edges[n] for n in numbers if n in self._shown.edges]
@@ -191,9 +191,13 @@ class FormPicking(Stage):
         }
         number = min(gaps, key=lambda n: gaps[n], default=0)
         row = self.session.row(row_id)
-        if row is None or not number or gaps[number] > NEAR:
+        if row is None or self._shown.form is None or not number or gaps[number] > NEAR:
             return
-        taken = set(picked_edges(row.parameters.get(name, ""))) ^ {number}
+        try:
+            before = picks_now(self._shown.form, row, entries()[row.operation].parameter(name))
+        except Refused:  # some are not there any more: they are picked anew
+            before = ()
+        taken = set(before) ^ {number}
         self.session.edit("Pick edges", lambda job: job.set(row_id, name, ", ".join(map(str, sorted(taken)))))
 
     def _add_point(self, row_id: str, name: str, position: QPointF, point: np.ndarray | None) -> None:

@@ -60,6 +60,7 @@ class ValueChip(QWidget):
             "number": "type a number or an expression; drag sideways or use the arrow keys to try",
             "faces": "click, then pick faces on the form, or type all or 1, 4",
             "edges": "click, then click edges on the form, or type their numbers",
+            "some": "click, then type their numbers, such as 1, 4",
             "points": "click, then click points on the form, or type x, y, z; x, y, z",
             "vector": "click, then click on the form, or type x, y, z",
         }.get(parameter.kind, "click to choose")
@@ -82,7 +83,7 @@ class ValueChip(QWidget):
         if not text:
             return parameter.words
         if kind == "edges":
-            return text if parameter.name == "taken" else f"edge {text}" if text.isdigit() else f"edges {text}"
+            return f"edge {text}" if text.isdigit() else f"edges {text}"
         if kind == "points":
             return f"{len([p for p in text.split(';') if p.strip()])} points"
         if kind == "number":
@@ -134,7 +135,7 @@ class ValueChip(QWidget):
         if kind in ("choice", "sources", "source", "file", "material"):
             self._choose()
             return
-        if kind in ("faces", "vector", "points") or (kind == "edges" and self.parameter.name != "taken"):
+        if kind in ("faces", "vector", "points", "edges"):
             self.session.want(Wanted(self.row.id, self.parameter.name))
         self._open_editor()
 

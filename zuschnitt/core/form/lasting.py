@@ -1,4 +1,4 @@
-"""Picked faces that last: what each was like when it was picked, and which face that is now."""
+"""Picks that last: what each face or edge was like when it was picked, and which one that is now."""
 
 from __future__ import annotations
 
@@ -9,71 +9,84 @@ import numpy as np
 
 from ..errors import Refused
 from ..wording import coordinates
-from .curves import Array
 from .form import Form
 
 NEAR = 0.02
-"""A face is the same if its middle lies within this part of the form's size of where it was,"""
+"""A face or edge is the same if its middle lies within this part of the form's size of where it was,"""
 ALIKE = 0.05
-"""and its area differs by no more than this part."""
+"""and its area or length differs by no more than this part."""
 
 
-def remembered(form: Form, numbers: Iterable[int]) -> dict[str, Any]:
-    """What the faces ``numbers`` are like, as plain values: kind, area in mm² and middle in mm of each."""
-    known = {str(n): [form.face(n).kind, round(form.face(n).area, 4), _middle(form, n).round(4).tolist()]
-             for n in numbers if 1 <= n <= len(form.faces)}  # fmt: skip
-    return {"of": len(form.faces), "faces": known}
+def remembered(form: Form, numbers: Iterable[int], what: str = "face") -> dict[str, Any]:
+    """What faces or edges are like, as plain values: kind, area in mm² or length in mm, and middle in mm of each."""
+    count = _count(form, what)
+    return {"of": count, "like": {str(n): list(_like(form, n, what)) for n in numbers if 1 <= n <= count}}
 
 
 def found_again(
-    form: Form, numbers: Iterable[int], memory: Mapping[str, Any] | str
+    form: Form, numbers: Iterable[int], memory: Mapping[str, Any] | str, what: str = "face"
 ) -> tuple[tuple[int, ...], tuple[str, ...]]:
-    """The numbers that picked faces have now, and a sentence where they are others.
+    """The numbers that picked faces or edges have now, and a sentence where they are others.
 
-    A form with as many faces as before, a face of the same kind under each number, is the same form with other
-    measures. Else each face is looked for where it was. Raises Refused for a face that is not there any more.
+    A form with as many as before, one of the same kind under each number, is the same form with other measures.
+    Else each is looked for where it was. Raises Refused for one that is not there any more.
     """
     numbers = tuple(numbers)
-    if not isinstance(memory, Mapping) or not memory.get("faces"):
+    if not isinstance(memory, Mapping) or not memory.get("like"):
         return numbers, ()
-    faces = memory["faces"]
-    same = memory.get("of") == len(form.faces)
+    likes, count = memory["like"], _count(form, what)
+    same = memory.get("of") == count
     now: dict[int, int] = {}
     for n in numbers:
-        about = faces.get(str(n))
-        fits = about is None or (same and n <= len(form.faces) and form.face(n).kind == about[0])
-        now[n] = n if fits else _looked_for(form, about, set(now.values()))
+        about = likes.get(str(n))
+        fits = about is None or (same and n <= count and _like(form, n, what)[0] == about[0])
+        now[n] = n if fits else _looked_for(form, about, set(now.values()), what)
     lost = [n for n in numbers if now[n] == 0]
     if lost:
-        kind, _, middle = faces[str(lost[0])]
+        kind, _, middle = likes[str(lost[0])]
         others = f" (nor {len(lost) - 1} others)" if len(lost) > 1 else ""
         raise Refused(
-            f"Face {lost[0]}, a {kind} that was picked at {coordinates(middle)}, is not there any more{others} since "
-            "the form was changed; pick again."
+            f"{what.capitalize()} {lost[0]}, a {kind} that was picked at {coordinates(middle)}, is not there any "
+            f"more{others} since the form was changed; pick again."
         )
     changed = [n for n in numbers if now[n] != n]
     if not changed:
         return numbers, ()
     was, is_now = ", ".join(map(str, changed)), ", ".join(str(now[n]) for n in changed)
-    said = f"The form was changed: what was picked as face {was} is now face {is_now}."
+    said = f"The form was changed: what was picked as {what} {was} is now {what} {is_now}."
     return tuple(sorted(now.values())), (said,)
 
 
-def _looked_for(form: Form, about: list, taken: set[int]) -> int:
-    """The number of the free face that is like the one remembered; 0 where there is none."""
-    kind, area, middle = about
+def _looked_for(form: Form, about: list, taken: set[int], what: str) -> int:
+    """The number of the free face or edge that is like the one remembered; 0 where there is none."""
+    kind, size, middle = about
     best, found = NEAR * form.size, 0
-    for face in form.faces:
-        if face.kind == kind and face.number not in taken and abs(face.area - area) <= ALIKE * area:
-            gap = float(np.linalg.norm(_middle(form, face.number) - middle))
+    for number in range(1, _count(form, what) + 1):
+        if number in taken:
+            continue
+        other_kind, other_size, other_middle = _like(form, number, what)
+        if other_kind == kind and abs(other_size - size) <= ALIKE * size:
+            gap = float(np.linalg.norm(np.subtract(other_middle, middle)))
             if gap <= best:
-                best, found = gap, face.number
+                best, found = gap, number
     return found
 
 
-def _middle(form: Form, number: int) -> Array:
-    """The centre of gravity (3,) of a face."""
-    mesh = form.meshes[number - 1]
-    corners = mesh.points[mesh.triangles]
-    double = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    return (corners.mean(axis=1) * double[:, None]).sum(axis=0) / double.sum()
+def _count(form: Form, what: str) -> int:
+    return len(form.faces if what == "face" else form.edges)
+
+
+def _like(form: Form, number: int, what: str) -> tuple[str, float, list[float]]:
+    """Kind, size, and centre of gravity (3,) of a face or an edge."""
+    if what == "face":
+        mesh = form.meshes[number - 1]
+        corners = mesh.points[mesh.triangles]
+        weights = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+        kind, size, middles = form.face(number).kind, form.face(number).area, corners.mean(axis=1)
+    else:
+        edge = form.edge(number)
+        points = edge.points(1e-3 * form.size)
+        weights = np.linalg.norm(np.diff(points, axis=0), axis=1)
+        kind, size, middles = edge.curve.kind, edge.length, (points[1:] + points[:-1]) / 2
+    middle = (middles * weights[:, None]).sum(axis=0) / max(float(weights.sum()), 1e-300)
+    return kind, round(size, 4), middle.round(4).tolist()

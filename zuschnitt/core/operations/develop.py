@@ -31,6 +31,7 @@ from .registry import (
     number,
     operation,
     optional_source,
+    some_of,
     source,
     vector,
 )
@@ -52,7 +53,7 @@ SLOW, COARSE = 60_000, 6_000
 class Develop:
     form: Any = source("form", hint="the form whose faces are developed")
     faces: Any = faces("the faces: pick them on the form, or write all or 1, 4")
-    remembered: Any = memory("faces")
+    remembered: Any = memory()
     hold: Any = vector("its own corner", "the point of the form that lies at the blank's origin")
     along: Any = vector("its own edge", "the direction on the form that becomes x of the blank")
     way: Any = choice(
@@ -112,7 +113,7 @@ class Develop:
         "which layer of the sheet is laid flat",
     )
     thickness: Any = number("thickness", "mm", "thickness of the sheet", above=0)
-    taken: Any = edges("all of them", "which of the reliefs are taken, by their numbers")
+    taken: Any = some_of("reliefs", "all of them", "which of the reliefs are taken, by their numbers")
 
     sentence = "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, out of {material}."
     clauses = (
@@ -131,10 +132,19 @@ class Develop:
 
     def run(self, progress: Progress) -> Outcome:
         every = tuple(face.number for face in self.form.faces)
-        picked, said = (every, ()) if self.faces == "all" else found_again(self.form, self.faces, self.remembered)
+        known = self.remembered or {}
+        said: tuple[str, ...] = ()
+        picked = every
+        if self.faces != "all":
+            picked, said = found_again(self.form, self.faces, known.get("faces", ""))
+        cuts, straight, long = (
+            found_again(self.form, getattr(self, name), known.get(name, ""), "edge")
+            for name in ("cuts", "straight", "long")
+        )
+        said = (*said, *cuts[1], *straight[1], *long[1])
         hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
         assembly = Assembly(
-            self.cuts,
+            cuts[0],
             self.apart == "apart",
             self.tab,
             self.tab_angle,
@@ -142,8 +152,8 @@ class Develop:
             self._reliefs(),
             self.keeps,
             self.ratio,
-            self.straight,
-            self.long,
+            straight[0],
+            long[0],
             self.layer,
             depth(self.layer, self.thickness, self.material.k_factor if self.material else K_FACTOR),
         )

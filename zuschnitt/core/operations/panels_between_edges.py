@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..errors import Refused
 from ..form.edge_runs import run_of_edges
+from ..form.lasting import found_again
 from ..form.panels import panels
 from ..progress import Progress
 from .panel_outcome import nearest_choice, panel_outcome
-from .registry import Outcome, edges, operation, source
+from .registry import Outcome, edges, memory, operation, source
 
 
 @operation(
@@ -28,11 +29,17 @@ class PanelBetweenEdges:
     first: Any = edges("edges yet to be picked", "the edges that the panel begins at")
     second: Any = edges("edges yet to be picked", "the edges that it runs to")
     nearest: Any = nearest_choice()
+    remembered: Any = memory()
 
     sentence = "Span a panel from {first} to {second} of {form}, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
         if not self.first or not self.second:
             raise Refused("A panel needs edges to begin at and edges to run to; pick both on the form.")
-        curves = [run_of_edges(self.form, numbers) for numbers in (self.first, self.second)]
-        return panel_outcome(panels(curves, self.nearest == "nearest", "panel", progress))
+        known = self.remembered or {}
+        picks = [
+            found_again(self.form, getattr(self, name), known.get(name, ""), "edge") for name in ("first", "second")
+        ]
+        curves = [run_of_edges(self.form, numbers) for numbers, _ in picks]
+        made = panel_outcome(panels(curves, self.nearest == "nearest", "panel", progress))
+        return replace(made, messages=(*picks[0][1], *picks[1][1], *made.messages))

@@ -29,11 +29,11 @@ STAGES = ("form", "form>blank", "blank", "blank>form")
 class Parameter:
     """One value in an operation's sentence.
 
-    ``kind`` is number, choice, source, sources, faces, memory, edges, points, vector, material or file. ``words`` is
-    how an empty value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in
+    ``kind`` is number, choice, source, sources, faces, edges, memory, some, points, vector, material or file.
+    ``words`` is how an empty value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in
     ``unit``, ``choices`` the keys and wordings of a choice, ``accepts`` the kinds of result of a source or the
-    endings of a file. ``of`` names the source whose rows ``sources`` gathers, or the faces of a ``memory``. A source
-    that is ``optional`` may stay empty.
+    endings of a file. ``of`` names the source whose rows ``sources`` gathers, or ``some`` of whose results are
+    taken. A source that is ``optional`` may stay empty.
     """
 
     kind: str
@@ -81,6 +81,11 @@ def edges(words: str, hint: str):
     return _made(Parameter("edges", hint=hint, words=words))
 
 
+def some_of(of: str, words: str, hint: str):
+    """Numbers of some of what the source ``of`` gives; empty reads as ``words``."""
+    return _made(Parameter("some", of=of, hint=hint, words=words))
+
+
 def points(words: str, hint: str):
     """Points of the form with semicolons between, picked by clicks; empty reads as ``words``."""
     return _made(Parameter("points", hint=hint, words=words))
@@ -96,9 +101,12 @@ def faces(hint: str):
     return _made(Parameter("faces", default="all", hint=hint))
 
 
-def memory(of: str):
-    """What is known of the faces in ``of`` from when they were picked; no part of the sentence."""
-    return _made(Parameter("memory", of=of, hint="what the faces were like when they were picked"))
+def memory():
+    """What is known of picked faces and edges from when they were picked, by the name of the pick.
+
+    It is no part of the sentence.
+    """
+    return _made(Parameter("memory", hint="what faces and edges were like when they were picked"))
 
 
 def vector(words: str, hint: str):
