@@ -1,4 +1,4 @@
-"""Finding the triangle under each of many points of the plane."""
+"""Areas, normals and outlines of triangles, and the triangle under each of many points of the plane."""
 
 from __future__ import annotations
 
@@ -26,6 +26,16 @@ def signed_double_areas(points: Array, triangles: np.ndarray) -> Array:
     e1 = points[triangles[:, 1]] - points[triangles[:, 0]]
     e2 = points[triangles[:, 2]] - points[triangles[:, 0]]
     return e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
+
+
+def normals_at_points(points: Array, triangles: np.ndarray) -> Array:
+    """Unit normals (n, 3) at ``points`` (n, 3): those of the triangles round each, by their areas."""
+    a, b, c = (points[triangles[:, k]] for k in range(3))
+    spanned = np.cross(b - a, c - a)
+    summed = np.zeros_like(points)
+    for k in range(3):
+        np.add.at(summed, triangles[:, k], spanned)
+    return summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-300)
 
 
 def boundary_rings(triangles: np.ndarray) -> list[np.ndarray]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import takewhile
 
 import numpy as np
 
@@ -17,7 +18,7 @@ SLACK = 0.95
 ROUNDS = 3
 """How often one more cut is tried where the fine mesh shows more than the coarse one."""
 SHARES = (0.9, 0.85, 0.8, 0.75, 0.7, 0.6)
-"""What parts of their length are tried for cuts that need not run through."""
+"""What parts of their length are tried for cuts that need not run through, one after the other while they suffice."""
 STRAIGHT = 0.5
 """A seam along an axis turns round it by less than this, in radians."""
 
@@ -150,11 +151,12 @@ class _Gores:
         for ways in (cuts, [cut[::-1] for cut in cuts]):
             if not self._meet([cut[-1] for cut in ways]):
                 continue
-            enough = [share for share in SHARES if share < least and self._hangs_together(ways, share)]
+            shares = [share for share in SHARES if share < least]
+            enough = list(takewhile(lambda share, cuts=ways: self._hangs_together(cuts, share), shares))
             if enough:
-                found = self.part.proposal([_relief(_begun(cut, min(enough))) for cut in ways])
+                found = self.part.proposal([_relief(_begun(cut, enough[-1])) for cut in ways])
                 if found.reliefs and found.reached <= self.target and found.length < shortest.length:
-                    shortest, least = found, min(enough)
+                    shortest, least = found, enough[-1]
         return shortest
 
     def _meet(self, ends: Sequence[Array]) -> bool:

@@ -29,26 +29,22 @@ def weld(meshes: Sequence[ChartMesh], cuts: Collection[int] = ()) -> Welded:
     """Joins the meshes along edges that two of the faces share; a seam within one face, and ``cuts``, stay open."""
     offsets = np.cumsum([0, *(len(m.points_form) for m in meshes)])
     every = np.vstack([m.points_form for m in meshes])
-    parent = np.arange(len(every))
-
-    def root(i: int) -> int:
-        while parent[i] != i:
-            parent[i] = parent[parent[i]]
-            i = parent[i]
-        return i
-
     spans: dict[tuple[int, int], list[tuple[int, int, int]]] = {}
     for i, mesh in enumerate(meshes):
         for low, high, edge, sample in mesh.outline.tolist():
             if edge >= 0 and edge not in cuts:
                 spans.setdefault((edge, sample), []).append((i, offsets[i] + low, offsets[i] + high))
-    for met in spans.values():
-        if len(met) == 2 and met[0][0] != met[1][0]:
-            (_, a, b), (_, c, d) = met
-            parent[root(a)] = root(c)
-            parent[root(b)] = root(d)
-    roots = np.array([root(i) for i in range(len(every))])
-    used, numbers = np.unique(roots, return_inverse=True)
+    same = [
+        pair
+        for met in spans.values()
+        if len(met) == 2 and met[0][0] != met[1][0]
+        for pair in zip(met[0][1:], met[1][1:], strict=True)
+    ]
+    one, other = np.array(same, int).reshape(-1, 2).T
+    joined = coo_matrix((np.ones(len(one)), (one, other)), (len(every), len(every)))
+    _, used, numbers = np.unique(
+        connected_components(joined, directed=False)[1], return_index=True, return_inverse=True
+    )
     triangles = np.vstack([numbers[m.triangles + o] for m, o in zip(meshes, offsets, strict=False)])
     parts = tuple(numbers[a:b] for a, b in pairwise(offsets))
     return Welded(every[used], triangles, parts)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import CannotBeDone
+from ..triangles import normals_at_points
 from .charts import Chart
 from .curves import Array
 from .developable import with_flat
@@ -86,11 +87,7 @@ def _moved(face: Face, distance: float) -> Surface:
         across, along = distance * np.cos(surface.half_angle), -distance * np.sin(surface.half_angle)
         return replace(surface, radius=surface.radius + across, frame=_lifted(surface.frame, along))
     if isinstance(surface, MeshSurface):
-        normals = np.zeros_like(surface.points)
-        a, b, c = (surface.points[surface.triangles[:, k]] for k in range(3))
-        for k in range(3):
-            np.add.at(normals, surface.triangles[:, k], np.cross(b - a, c - a))
-        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+        normals = normals_at_points(surface.points, surface.triangles)
         return replace(surface, points=surface.points + distance * normals, developable=False)
     assert isinstance(surface, SplineSurface | Revolution | Fitted)
     return Offset(surface, distance, surface.bounds)

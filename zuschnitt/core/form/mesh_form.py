@@ -14,12 +14,13 @@ from ..files.mesh_file import Triangles
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import first_map, relax
 from ..progress import SILENT, Progress
-from ..triangles import boundary_rings
+from ..triangles import boundary_rings, normals_at_points
 from .curves import Array, Line, Spline
 from .form import Body, Coedge, Edge, Face, FaceMesh, Form
 from .mending import mended
 from .mesh_surface import MeshSurface
 from .opening import cuts_to_disc, edge_keys, graph, half_edges, opened, pairs_across, path_keys, shortest_path
+from .slicing import sliced_ball
 from .surfaces import Frame, Plane
 
 MOST_FACES = 20_000
@@ -70,12 +71,20 @@ def form_from_triangles(given: Triangles, name: str, crease: float = 30.0, progr
             "so take a larger crease angle."
         )
     size = float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+    origin, seams = mesh.origin, {}
+    for i in _alone(face_of, body_of):
+        mine = face_of == i
+        if (ball := sliced_ball(points, triangles[mine])) is not None:
+            points, seams[i] = ball.points, ball.seam
+            kept, parent = np.nonzero(~mine)[0], np.nonzero(mine)[0][ball.parent]
+            triangles = np.vstack([triangles[kept], ball.triangles])
+            face_of, body_of, origin = (of[np.r_[kept, parent]] for of in (face_of, body_of, origin))
     order = np.argsort(face_of, kind="stable")
     groups = np.split(order, np.nonzero(np.diff(face_of[order]))[0] + 1)
     cuts, sheets = [], []
     for i, group in enumerate(groups):
         progress.step(0.3 + 0.2 * i / count, "finding faces")
-        cut = _cuts(points, triangles[group])
+        cut = _cuts(points, triangles[group]) if i not in seams else path_keys(seams[i], len(points))
         cuts.append(cut)
         sheets.append(Sheet(*opened(triangles[group], len(points), cut)))
     keys, signature = _outlines(triangles, face_of, cuts, len(points))
@@ -87,7 +96,7 @@ def form_from_triangles(given: Triangles, name: str, crease: float = 30.0, progr
         faces.append(face)
         meshes.append(shown)
     edges = [_edge(i + 1, points[chain.points]) for i, chain in enumerate(chains)]
-    bodies = _bodies(given, mesh.origin, face_of, body_of)
+    bodies = _bodies(given, origin, face_of, body_of)
     form = Form(name, tuple(faces), tuple(edges), tuple(meshes), given.unit, name,
                 (*given.messages, *mesh.messages), bodies)  # fmt: skip
     return _connected(form)
@@ -102,6 +111,13 @@ def _faces(points: Array, triangles: np.ndarray, crease: float) -> tuple[np.ndar
     turn = np.arctan2(np.linalg.norm(np.cross(normals[a], normals[b]), axis=1), (normals[a] * normals[b]).sum(axis=1))
     smooth = turn <= crease
     return _labels(a[smooth], b[smooth], t), _labels(a, b, t)
+
+
+def _alone(face_of: np.ndarray, body_of: np.ndarray) -> list[int]:
+    """Faces that are all of their body."""
+    body, face = np.unique(np.stack([body_of, face_of]), axis=1)
+    _, first, faces = np.unique(body, return_index=True, return_counts=True)
+    return face[first[faces == 1]].tolist()
 
 
 def _labels(a: np.ndarray, b: np.ndarray, count: int) -> np.ndarray:
@@ -243,12 +259,10 @@ def _face(number: int, points: Array, sheet: Sheet, chains: Sequence[Chain], edg
         surface = MeshSurface(own, uv, sheet.triangles, flat)
     loops = [_loop(ring, sheet, uv, chains, edge_at, len(points)) for ring in boundary_rings(sheet.triangles)]
     loops.sort(key=lambda loop: -np.ptp(np.vstack([c.ends for c in loop]), axis=0).sum())
-    normals = np.zeros_like(own)
-    for k in range(3):
-        np.add.at(normals, sheet.triangles[:, k], spanned)
-    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
     area = float(np.linalg.norm(spanned, axis=1).sum() / 2)
-    return Face(number, surface, False, tuple(loops), area), FaceMesh(own, uv, sheet.triangles, normals)
+    return Face(number, surface, False, tuple(loops), area), FaceMesh(
+        own, uv, sheet.triangles, normals_at_points(own, sheet.triangles)
+    )
 
 
 def _axes(normal: Array) -> Array:

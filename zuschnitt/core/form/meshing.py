@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
 from ..region import Region
+from ..triangles import normals_at_points
 from .curves import Array, parameters_within
 from .form import Coedge, FaceMesh, Form
 from .lines_on_faces import LineOnFace
@@ -74,13 +75,7 @@ def _display(mesh: ChartMesh) -> FaceMesh:
     normals = face.outward(uv)
     at_pole = np.linalg.norm(normals, axis=1) < 0.5
     if at_pole.any():
-        corners = mesh.points_form[mesh.triangles]
-        flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        summed = np.zeros_like(normals)
-        for k in range(3):
-            np.add.at(summed, mesh.triangles[:, k], flat)
-        summed /= np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-300)
-        normals[at_pole] = summed[at_pole]
+        normals[at_pole] = normals_at_points(mesh.points_form, mesh.triangles)[at_pole]
     return FaceMesh(mesh.points_form, uv, mesh.triangles, normals)
 
 

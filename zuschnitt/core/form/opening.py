@@ -125,7 +125,7 @@ def cuts_to_disc(points: Array, triangles: np.ndarray) -> np.ndarray:
     cut = _handle_cuts(points, triangles)
     if len(cut) == 0 and not boundary_rings(triangles):
         weights = graph(points, triangles)
-        ends = _far_points(weights)
+        ends = far_points(weights)
         return path_keys(shortest_path(weights, ends[:1], ends[1:]), n)
     for _ in range(1000):
         now, old = opened(triangles, n, cut)
@@ -144,7 +144,8 @@ def cuts_to_disc(points: Array, triangles: np.ndarray) -> np.ndarray:
     raise CannotBeDone("The mesh has more than a thousand openings; pick fewer faces.")
 
 
-def _far_points(weights: csr_matrix) -> np.ndarray:
+def far_points(weights: csr_matrix) -> np.ndarray:
+    """Two points (2,) far from each other along the edges."""
     first = int(np.argmax(dijkstra(weights, directed=False, indices=0)))
     return np.array([first, int(np.argmax(dijkstra(weights, directed=False, indices=first)))])
 
