@@ -156,9 +156,10 @@ def _stepped(points: Array, direction: Array, metric: Metric) -> Array:
     """
     triangles = metric.triangles
     least = np.minimum(LEAST * 2 * metric.areas, 0.999 * signed_double_areas(points, triangles))
+    moved = points + direction
+    if (signed_double_areas(moved, triangles) > least).all():
+        return moved
     longest = _longest_steps(points, direction, triangles, least)
-    if (longest >= 1).all():
-        return points + direction
     step = np.ones(len(points))
     np.minimum.at(step, triangles.ravel(), np.repeat(longest, 3))
     for _ in range(MOST_HALVINGS):
