@@ -74,6 +74,8 @@ def test_edges_are_picked_on_the_form_to_cut_it_open(window):
     settle(window)
     assert window.session.job.row(20).parameters["cuts"] == "1"
     assert len(window.form_stage._picked_edges()) == 1
+    known = window.session.job.row(20).parameters["remembered"]["cuts"]["like"]  # so that it is found again
+    assert list(known) == ["1"] and known["1"][1] == pytest.approx(window.form_stage.form().edge(1).length, abs=1e-3)
     QTest.mouseClick(window.form_stage, LEFT, pos=form_pixel(window, seam))
     settle(window)
     assert window.session.job.row(20).parameters["cuts"] == ""
