@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from itertools import takewhile
 
 import numpy as np
@@ -32,7 +33,7 @@ def gores(part: Part, target: float, most: int, progress: Progress) -> Proposal:
     best = min(tries, key=lambda tried: tried.with_most(most)[1])
     found = best.fewest(most)
     progress.step(0.95, "what each gains")
-    return found.ranked(best.gains(found))
+    return found.with_gains(best.gains(found))
 
 
 def _axes(part: Part) -> list[tuple[Axis, float]]:
@@ -152,7 +153,7 @@ class _Gores:
             if not self._meet([cut[-1] for cut in ways]):
                 continue
             shares = [share for share in SHARES if share < least]
-            enough = list(takewhile(lambda share, cuts=ways: self._hangs_together(cuts, share), shares))
+            enough = list(takewhile(partial(self._hangs_together, ways), shares))
             if enough:
                 found = self.part.proposal([_relief(_begun(cut, enough[-1])) for cut in ways])
                 if found.reliefs and found.reached <= self.target and found.length < shortest.length:

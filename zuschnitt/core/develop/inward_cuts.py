@@ -90,9 +90,9 @@ def inward_cuts(part: Part, target: float, most: int, progress: Progress) -> Pro
         try_finely(_bettered(trial, kept, max(target, trial.worst(kept))))
     progress.step(0.95, "what each gains")
     if len(kept) == 1:
-        return best.ranked([best.uncut - best.reached])
+        return best.with_gains([best.uncut - best.reached])
     worst = trial.worst(kept)
-    return best.ranked([trial.worst([*kept[:k], *kept[k + 1 :]]) - worst for k in range(len(kept))])
+    return best.with_gains([trial.worst([*kept[:k], *kept[k + 1 :]]) - worst for k in range(len(kept))]).ranked()
 
 
 def _scaled(

@@ -40,7 +40,7 @@ class Relief:
 
 @dataclass(frozen=True)
 class Proposal:
-    """``reliefs`` in the order of their gain; ``uncut`` and ``reached`` are largest stretches in percent."""
+    """``reliefs`` in the order of their gain, or round the axis; ``uncut`` and ``reached`` are stretches in percent."""
 
     reliefs: tuple[Relief, ...]
     uncut: float
@@ -50,10 +50,14 @@ class Proposal:
     def length(self) -> float:
         return sum(relief.length for relief in self.reliefs)
 
-    def ranked(self, gains: Sequence[float]) -> Proposal:
-        """The same with what each relief gains, those that gain most first."""
-        reliefs = [replace(r, gain=max(gain, 0.0)) for r, gain in zip(self.reliefs, gains, strict=True)]
-        return replace(self, reliefs=tuple(sorted(reliefs, key=lambda relief: -relief.gain)))
+    def with_gains(self, gains: Sequence[float]) -> Proposal:
+        """The same with what each relief gains."""
+        reliefs = (replace(r, gain=float(max(gain, 0.0))) for r, gain in zip(self.reliefs, gains, strict=True))
+        return replace(self, reliefs=tuple(reliefs))
+
+    def ranked(self) -> Proposal:
+        """The same, the reliefs that gain most first."""
+        return replace(self, reliefs=tuple(sorted(self.reliefs, key=lambda relief: -relief.gain)))
 
 
 def largest(stretch: Array) -> float:

@@ -22,6 +22,9 @@ from .pinned import Pinned
 CELLS = 1500
 """How many cells the points are gathered into, about."""
 
+MENDS = 3
+"""How many global steps more are tried where a few triangles are flipped."""
+
 Develop = Callable[[Array, np.ndarray], Array]
 """Lays a coarse mesh, points (n, 3) and triangles (t, 3), flat: points (n, 2)."""
 
@@ -47,7 +50,12 @@ def turned_by_cells(
         return None
     weights = known / known.sum(axis=1, keepdims=True)
     turn = np.einsum("tk,tkij->tij", weights, turns[here])
-    points = _smoothed(points_form, triangles, metric, factor, turn)
+    points = _laid(metric, factor, *_in_plane(points_form, triangles, turn))
+    for _ in range(MENDS):
+        if (signed_double_areas(points, triangles) > 0).all():
+            return points
+        jacobians = metric.jacobians(points)  # a few are flipped: turned as they are, they come right
+        points = _laid(metric, factor, jacobians[:, 0, 0] + jacobians[:, 1, 1], jacobians[:, 1, 0] - jacobians[:, 0, 1])
     return points if (signed_double_areas(points, triangles) > 0).all() else None
 
 
@@ -96,14 +104,18 @@ def _turns(corners: Array, flat: Array, triangles: np.ndarray) -> Array:
     return mixed @ np.linalg.inv(square)
 
 
-def _smoothed(points: Array, triangles: np.ndarray, metric: Metric, factor: Pinned, turn: Array) -> Array:
-    """The map whose triangles are as nearly turned by ``turn`` (t, 2, 3) as they can be together."""
+def _in_plane(points: Array, triangles: np.ndarray, turn: Array) -> tuple[Array, Array]:
+    """How the triangles are turned in the plane by ``turn`` (t, 2, 3): cosine and sine (t,), times some size."""
     a, b, c = (points[triangles[:, k]] for k in range(3))
     x_axis = (b - a) / np.linalg.norm(b - a, axis=1, keepdims=True)
     y_axis = c - a - np.einsum("ij,ij->i", c - a, x_axis)[:, None] * x_axis
     y_axis /= np.linalg.norm(y_axis, axis=1, keepdims=True)
     right, up = np.einsum("tij,tj->ti", turn, x_axis), np.einsum("tij,tj->ti", turn, y_axis)
-    cosine, sine = right[:, 0] + up[:, 1], right[:, 1] - up[:, 0]
+    return right[:, 0] + up[:, 1], right[:, 1] - up[:, 0]
+
+
+def _laid(metric: Metric, factor: Pinned, cosine: Array, sine: Array) -> Array:
+    """The map (n, 2) whose triangles are as nearly turned by these as they can be together."""
     size = np.maximum(np.hypot(cosine, sine), 1e-300)
     cosine, sine = cosine / size * metric.areas, sine / size * metric.areas
     x, y = metric.gradient_x.T, metric.gradient_y.T
