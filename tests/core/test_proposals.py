@@ -74,6 +74,16 @@ def test_a_ring_is_divided_into_segments(form):
     assert [r.length for r in found.reliefs] == pytest.approx([2 * np.pi * radius] * len(found.reliefs), rel=1e-2)
 
 
+def test_a_dome_with_its_floor_is_divided_too(form):
+    """It has no rim, and no face of it has a seam of its own."""
+    dome = form("dome")
+    faces = [face.number for face in dome.faces]
+    blank = develop(dome, faces, "relaxed")
+    found = propose(dome, blank, 12.0, most=12)
+    assert blank.seams_form == () and found.reached <= 12.0 < 50 < found.uncut
+    assert with_cuts(dome, faces, found.reliefs).figures.pieces == len(found.reliefs)
+
+
 def test_nothing_is_proposed_where_nothing_is_needed():
     lid = domed_lid(240, 180, 5, 40, 0)
     assert propose(lid, develop(lid, [1]), 2.0).reliefs == ()

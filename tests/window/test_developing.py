@@ -116,6 +116,18 @@ def test_proposals_are_drawn_on_both_stages(window):
     assert len(drawn) == len(reliefs) >= 1
     assert all(blank.region.distance(points).min() < 2 for _, points in drawn)  # each begins at the outline
     window.grab()
+    proposed = window.session.job.row(60).id
+    window.session.edit("", lambda j: j.added("develop", form=j.row(30).id, way="relaxed", reliefs=proposed))
+    settle(window)
+    assert {side.label for side in value(window, 70).sides} == {f"r{k + 1}" for k in range(len(reliefs))}
+    click_row(window, 70)
+    field = chip(window, 70, "taken")  # the others are refused
+    QTest.mouseClick(field, LEFT)
+    assert window.session.wanted is None
+    QTest.keyClicks(field.editor, "1")
+    QTest.keyClick(field.editor, Qt.Key.Key_Return)
+    settle(window)
+    assert [side.label for side in value(window, 70).sides] == ["r1", "r1"]
 
 
 def test_a_way_is_taken_from_the_comparison(window):

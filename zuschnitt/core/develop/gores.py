@@ -36,14 +36,13 @@ def gores(part: Part, target: float, most: int, progress: Progress) -> Proposal:
     return found.with_gains(best.gains(found))
 
 
-def _axes(part: Part) -> list[tuple[Axis, float]]:
+def _axes(part: Part) -> list[tuple[Axis, float | None]]:
     """Axes that the part may be divided round, with the angle of a seam along each, where the gores begin."""
     found: list[Axis] = []
-    for face in sorted((part.form.face(n) for n in part.unwrapped), key=lambda face: -face.area):
-        frame = getattr(face.surface, "frame", None)
-        if frame is not None and face.kind != "plane":
-            found.append(Axis.through(frame.origin, frame.axes[2]))
-            break
+    largest_face = max((part.form.face(n) for n in part.unwrapped), key=lambda face: face.area)
+    frame = getattr(largest_face.surface, "frame", None)
+    if frame is not None and largest_face.kind != "plane":
+        found.append(Axis.through(frame.origin, frame.axes[2]))
     ends = _ends(part.seams)
     if not found and len(ends) == 2:
         found.append(Axis.through(ends[0], ends[1] - ends[0]))
@@ -54,13 +53,13 @@ def _axes(part: Part) -> list[tuple[Axis, float]]:
     return [(axis, _begin(axis, part.seams)) for axis in found]
 
 
-def _begin(axis: Axis, seams: Sequence[Array]) -> float:
-    """The angle of the seam that runs along the axis; 0 where none does."""
+def _begin(axis: Axis, seams: Sequence[Array]) -> float | None:
+    """The angle of the seam that runs along the axis, if one does."""
     for seam in seams:
         angles = np.unwrap(axis.angles(seam[1:-1]))
         if np.ptp(angles) < STRAIGHT:
             return float(np.median(angles))
-    return 0.0
+    return None
 
 
 def _ends(seams: Sequence[Array]) -> Array:
@@ -73,7 +72,7 @@ def _ends(seams: Sequence[Array]) -> Array:
 class _Gores:
     """Gores round one axis, tried on the coarse mesh."""
 
-    def __init__(self, part: Part, axis: Axis, begin: float, target: float, progress: Progress) -> None:
+    def __init__(self, part: Part, axis: Axis, begin: float | None, target: float, progress: Progress) -> None:
         self.part, self.axis, self.begin, self.target, self.progress = part, axis, begin, target, progress
         self._worst: dict[int, float] = {}
         self._tried = 0
@@ -86,7 +85,7 @@ class _Gores:
                 middle = (low + high) // 2
                 low, high = (low, middle) if self._coarse(middle) <= SLACK * self.target else (middle, high)
         best = self.part.nothing
-        for count in range(high, min(high + ROUNDS, most + 1) + 1):
+        for count in range(high, min(high + ROUNDS, self._gores(most)) + 1):
             cuts = self._cuts(count)
             found = self.part.proposal([_relief(cut) for cut in cuts]) if len(cuts) <= most else best
             if found.reached < best.reached:
@@ -97,7 +96,7 @@ class _Gores:
 
     def with_most(self, most: int) -> tuple[int, float]:
         """The largest number of gores that can be had on the coarse mesh, about, and what it reaches there."""
-        count = most + 1
+        count = self._gores(most)
         while count > 2 and self._coarse(count) == np.inf:
             count = max(2, 3 * count // 4)
         return count, self._coarse(count)
@@ -115,9 +114,15 @@ class _Gores:
                 for k in range(-1, len(found.reliefs))]  # fmt: skip
         return [without - left[0] for without in left[1:]]
 
+    def _gores(self, cuts: int) -> int:
+        """How many gores so many cuts make."""
+        return cuts if self.begin is None else cuts + 1
+
     def _cuts(self, count: int) -> list[Array]:
-        """The meridians between ``count`` gores, the seam being one more."""
-        angles = self.begin + 2 * np.pi * np.arange(1, count) / count
+        """The meridians between ``count`` gores; a seam along the axis is one of them."""
+        angles = 2 * np.pi * np.arange(count) / count
+        if self.begin is not None:
+            angles = self.begin + angles[1:]
         faces = self.part.unwrapped.keys()
         return [self._from_seam(c) for angle in angles for c in meridians(self.part.form, self.axis, angle, faces)]
 
@@ -139,7 +144,7 @@ class _Gores:
     def _measured(self, lines: Sequence[Array], whole: bool = False) -> float:
         """The largest stretch with these cuts; infinite where they cannot be had, or not in one piece if ``whole``."""
         self._tried += 1
-        self.progress.step(1 - 1 / (1 + 0.1 * self._tried), "trying gores")
+        self.progress.step(0.9 - 0.9 / (1 + 0.1 * self._tried), "trying gores")
         try:
             sheet = self.part.sheet(lines, self.part.coarse)
         except CannotBeDone:

@@ -25,12 +25,17 @@ def propose(form: Form, blank: Blank, target: float, most: int = 8, progress: Pr
     part = Part.of(form, blank)
     if part.uncut <= target:
         return part.nothing
-    found = []
-    if blank.seams_form:
-        found.append(gores(part, target, most, progress.part(0.0, 0.6)))
-    if not found or (found[0].reached > target and _has_rim(form, blank)):
-        found.append(inward_cuts(part, target, most, progress.part(0.6 * len(found), 1.0)))
-    return min(found, key=lambda proposal: (max(proposal.reached, target), proposal.length))
+    has_rim = _has_rim(form, blank)
+    if has_rim and not blank.seams_form:
+        return inward_cuts(part, target, most, progress)
+    round_axis = gores(part, target, most, progress.part(0.0, 0.6))
+    if round_axis.reached <= target or not has_rim:
+        return round_axis
+    try:
+        inwards = inward_cuts(part, target, most, progress.part(0.6, 1.0))
+    except CannotBeDone:  # it lies over itself as long as it is cut too little
+        return round_axis
+    return min(round_axis, inwards, key=lambda proposal: (max(proposal.reached, target), proposal.length))
 
 
 def _has_rim(form: Form, blank: Blank) -> bool:
