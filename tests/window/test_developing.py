@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import trimesh
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -15,7 +14,7 @@ from zuschnitt.window.relief_ends import relief_ends
 from zuschnitt.window.stage import HEAD
 
 from .conftest import opened, settle
-from .test_window import LEFT, card, chip, click_row, drag, form_pixel, state, value
+from .test_window import LEFT, card, chip, click_row, drag, form_pixel, hover, state, value
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
@@ -173,12 +172,7 @@ def test_hidden_faces_are_counted_and_come_back(window):
     stage = window.form_stage
     face = stage._shown.form.meshes[0]
     at = form_pixel(window, face.points[face.triangles].mean(axis=(0, 1)))
-    none = Qt.MouseButton.NoButton
-    place = QPointF(at)
-    there = QPointF(stage.mapToGlobal(at))
-    QApplication.sendEvent(
-        stage, QMouseEvent(QEvent.Type.MouseMove, place, there, none, none, Qt.KeyboardModifier.NoModifier)
-    )
+    hover(stage, at)
     before = len(stage._shown._triangles)
     hovered = stage._hover
     assert hovered is not None

@@ -10,8 +10,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
@@ -54,6 +54,17 @@ def form_pixel(window, point) -> QPoint:
     """Where a point of the form is on the form stage."""
     x, y = window.form_stage.camera.project(np.array([point], float), window.form_stage._size)[0]
     return QPoint(round(x), round(y + HEAD))
+
+
+def hover(widget, at: QPoint) -> None:
+    """The mouse moves there, no button pressed.
+
+    It is told to the widget itself, as the toolkit tells nobody where its cursor was there already.
+    """
+    none = Qt.MouseButton.NoButton
+    there = QPointF(widget.mapToGlobal(at))
+    moved = QMouseEvent(QEvent.Type.MouseMove, QPointF(at), there, none, none, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(widget, moved)
 
 
 def drag(widget, start: QPoint, end: QPoint, steps: int = 8, modifier=Qt.KeyboardModifier.NoModifier) -> None:
@@ -281,13 +292,11 @@ def test_artwork_off_the_blank_is_said_and_kept(window):
 
 def test_the_twin_cursor_shows_the_same_point_on_both_stages(window):
     click_row(window, 20)
-    QTest.mouseMove(window.form_stage, form_pixel(window, [0, -130, 210]))
-    wait(lambda: window.session.cursor_blank is not None, "the mouse")
+    hover(window.form_stage, form_pixel(window, [0, -130, 210]))
     at = window.session.cursor_blank
     assert np.linalg.norm(on_cone(at[None])[0] - [0, -130, 210]) < 2.5
     x, y = window.blank_stage.view.to_pixels(np.array([[10.0, -200.0]]))[0]
-    QTest.mouseMove(window.blank_stage, QPoint(round(x), round(y)))
-    QApplication.processEvents()
+    hover(window.blank_stage, QPoint(round(x), round(y)))
     assert window.session.cursor_blank == pytest.approx([10, -200], abs=2.5)
     window.grab()
 
