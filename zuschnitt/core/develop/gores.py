@@ -87,7 +87,7 @@ class _Gores:
         best = self.part.nothing
         for count in range(high, min(high + ROUNDS, self._gores(most)) + 1):
             cuts = self._cuts(count)
-            found = self.part.proposal([_relief(cut) for cut in cuts]) if len(cuts) <= most else best
+            found = self.part.proposal([Relief.along(cut) for cut in cuts]) if len(cuts) <= most else best
             if found.reached < best.reached:
                 best = found
             if best.reached <= self.target:
@@ -106,8 +106,10 @@ class _Gores:
         if not found.reliefs:
             return []
         lines = [relief.points for relief in found.reliefs]
-        size = self.part.coarse if self._measured(lines) < np.inf else None
-        sheet = self.part.sheet(lines, size)
+        try:
+            sheet = self.part.sheet(lines, self.part.coarse)
+        except CannotBeDone:  # they need the fine mesh
+            sheet = self.part.sheet(lines)
         keys = np.array(list(sheet.cut))
         line = np.array(list(sheet.cut.values()))
         left = [stretch_left(sheet.whole.points_form, sheet.whole.triangles, keys[line != k])[0].max()
@@ -160,7 +162,7 @@ class _Gores:
             shares = [share for share in SHARES if share < least]
             enough = list(takewhile(partial(self._hangs_together, ways), shares))
             if enough:
-                found = self.part.proposal([_relief(_begun(cut, enough[-1])) for cut in ways])
+                found = self.part.proposal([Relief.along(_begun(cut, enough[-1])) for cut in ways])
                 if found.reliefs and found.reached <= self.target and found.length < shortest.length:
                     shortest, least = found, enough[-1]
         return shortest
@@ -172,10 +174,6 @@ class _Gores:
     def _hangs_together(self, cuts: Sequence[Array], share: float) -> bool:
         """Whether the first parts of the cuts suffice, and leave the blank in one piece."""
         return self._measured([_begun(cut, share) for cut in cuts], whole=True) <= SLACK * self.target
-
-
-def _relief(points: Array) -> Relief:
-    return Relief(points, float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum()))
 
 
 def _begun(points: Array, share: float) -> Array:

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..correspondence import Correspondence
 from ..form.curves import Array
-from ..form.opening import graph, path_keys
+from ..form.opening import graph, path_keys, shortest_path
 from ..progress import Progress
 from ..triangles import boundary_rings
 from .proposal import Part, Proposal, Relief, stretch_left
@@ -70,7 +70,7 @@ def inward_cuts(part: Part, target: float, most: int, progress: Progress) -> Pro
     Their gains come from the coarse mesh.
     """
     sheet = part.sheet((), part.coarse)
-    trial = _Trial(sheet.mesh.points_form, sheet.mesh.points_blank, sheet.mesh.triangles)
+    trial = _Trial(sheet.welded.points_form, sheet.blank, sheet.welded.triangles)
     to_form = Correspondence(sheet.leaves)
     best = part.nothing
     kept: Cuts = ()
@@ -152,8 +152,6 @@ class _Trial:
 
     def cut(self, start: int, tip: Array) -> _Cut | None:
         """The cut from a point of the rim straight to ``tip`` (2,) on the blank; None where it is no way inside."""
-        from scipy.sparse.csgraph import dijkstra
-
         points = self.blank
         along = tip - points[start]
         size = float(np.linalg.norm(along))
@@ -166,11 +164,8 @@ class _Trial:
         weights.data = weights.data * np.where(rim, 50.0, dear)
         inner = np.setdiff1d(np.arange(len(points)), self.rim)
         end = int(inner[np.linalg.norm(points[inner] - tip, axis=1).argmin()])
-        _, before = dijkstra(weights.tocsr(), directed=False, indices=start, return_predecessors=True)
-        path = [end]
-        while before[path[-1]] >= 0:
-            path.append(int(before[path[-1]]))
-        return _Cut(points[start], points[end], np.array(path[::-1])) if len(path) > 2 else None
+        path = shortest_path(weights.tocsr(), np.array([start]), np.array([end]))
+        return _Cut(points[start], points[end], path) if len(path) > 2 else None
 
     def cuts(self, starts: np.ndarray, goals: Array, depth: float) -> list[_Cut]:
         """Cuts from points of the rim towards ``goals`` (k, 2), ``depth`` of the way; none where they meet."""

@@ -37,6 +37,11 @@ class Relief:
     length: float
     gain: float = 0.0
 
+    @classmethod
+    def along(cls, points: Array) -> Relief:
+        """All of a curve (n, 3)."""
+        return cls(points, float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum()))
+
 
 @dataclass(frozen=True)
 class Proposal:

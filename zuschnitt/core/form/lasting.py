@@ -9,6 +9,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..wording import coordinates
+from .curves import Array
 from .form import Form
 
 NEAR = 0.02
@@ -20,7 +21,9 @@ ALIKE = 0.05
 def remembered(form: Form, numbers: Iterable[int], what: str = "face") -> dict[str, Any]:
     """What faces or edges are like, as plain values: kind, area in mm² or length in mm, and middle in mm of each."""
     count = _count(form, what)
-    return {"of": count, "like": {str(n): list(_like(form, n, what)) for n in numbers if 1 <= n <= count}}
+    like = {str(n): [_kind(form, n, what), round(_size(form, n, what), 4), _middle(form, n, what).round(4).tolist()]
+            for n in numbers if 1 <= n <= count}  # fmt: skip
+    return {"of": count, "like": like}
 
 
 def found_again(
@@ -39,7 +42,7 @@ def found_again(
     now: dict[int, int] = {}
     for n in numbers:
         about = likes.get(str(n))
-        fits = about is None or (same and n <= count and _like(form, n, what)[0] == about[0])
+        fits = about is None or (same and n <= count and _kind(form, n, what) == about[0])
         now[n] = n if fits else _looked_for(form, about, set(now.values()), what)
     lost = [n for n in numbers if now[n] == 0]
     if lost:
@@ -62,11 +65,10 @@ def _looked_for(form: Form, about: list, taken: set[int], what: str) -> int:
     kind, size, middle = about
     best, found = NEAR * form.size, 0
     for number in range(1, _count(form, what) + 1):
-        if number in taken:
+        if number in taken or _kind(form, number, what) != kind:
             continue
-        other_kind, other_size, other_middle = _like(form, number, what)
-        if other_kind == kind and abs(other_size - size) <= ALIKE * size:
-            gap = float(np.linalg.norm(np.subtract(other_middle, middle)))
+        if abs(_size(form, number, what) - size) <= ALIKE * size:
+            gap = float(np.linalg.norm(_middle(form, number, what) - middle))
             if gap <= best:
                 best, found = gap, number
     return found
@@ -76,17 +78,24 @@ def _count(form: Form, what: str) -> int:
     return len(form.faces if what == "face" else form.edges)
 
 
-def _like(form: Form, number: int, what: str) -> tuple[str, float, list[float]]:
-    """Kind, size, and centre of gravity (3,) of a face or an edge."""
+def _kind(form: Form, number: int, what: str) -> str:
+    return form.face(number).kind if what == "face" else form.edge(number).curve.kind
+
+
+def _size(form: Form, number: int, what: str) -> float:
+    """The area of a face, the length of an edge."""
+    return form.face(number).area if what == "face" else form.edge(number).length
+
+
+def _middle(form: Form, number: int, what: str) -> Array:
+    """The centre of gravity (3,) of a face or an edge."""
     if what == "face":
         mesh = form.meshes[number - 1]
         corners = mesh.points[mesh.triangles]
         weights = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-        kind, size, middles = form.face(number).kind, form.face(number).area, corners.mean(axis=1)
+        middles = corners.mean(axis=1)
     else:
-        edge = form.edge(number)
-        points = edge.points(1e-3 * form.size)
+        points = form.edge(number).points(1e-3 * form.size)
         weights = np.linalg.norm(np.diff(points, axis=0), axis=1)
-        kind, size, middles = edge.curve.kind, edge.length, (points[1:] + points[:-1]) / 2
-    middle = (middles * weights[:, None]).sum(axis=0) / max(float(weights.sum()), 1e-300)
-    return kind, round(size, 4), middle.round(4).tolist()
+        middles = (points[1:] + points[:-1]) / 2
+    return (middles * weights[:, None]).sum(axis=0) / max(float(weights.sum()), 1e-300)

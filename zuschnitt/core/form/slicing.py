@@ -6,11 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import dijkstra
 
 from ..triangles import boundary_rings
 from .curves import Array
-from .opening import characteristic, edge_keys, far_points, graph, half_edges
+from .opening import characteristic, edge_keys, far_points, graph, half_edges, shortest_path
 
 NEAR = 0.1
 """A point nearer to the plane than this part of its shortest edge counts as on it: so there are no slivers."""
@@ -46,15 +45,12 @@ def sliced_ball(points: Array, triangles: np.ndarray) -> Sliced | None:
     along = np.unique(np.sort(pairs[on_plane[pairs].all(axis=1)], axis=1), axis=0)
     lengths = np.linalg.norm(made[along[:, 0]] - made[along[:, 1]], axis=1)
     ways = coo_matrix((lengths, tuple(along.T)), (len(made), len(made))).tocsr()
-    _, before = dijkstra(ways, directed=False, indices=ends[0], return_predecessors=True)
-    path = [int(ends[1])]
-    while before[path[-1]] >= 0:
-        path.append(int(before[path[-1]]))
-    if path[-1] != ends[0]:
+    path = shortest_path(ways, ends[:1], ends[1:])
+    if path[0] != ends[0]:
         return None
     numbers = np.r_[used, len(points) + np.arange(len(made) - len(own))]
     every = np.vstack([points, made[len(own) :]])
-    return Sliced(every, numbers[parts], parent, numbers[np.array(path)])
+    return Sliced(every, numbers[parts], parent, numbers[path])
 
 
 def _above(points: Array, triangles: np.ndarray, ends: np.ndarray) -> Array:

@@ -17,4 +17,4 @@ def drawn_relief(form: Form, through: Sequence, how: str) -> Relief:
     if len(through) < 2:
         raise Refused(f"A relief needs two points at least; click them on the form, or {how}.")
     line = drawn_on(form, np.array(through))
-    return Relief(line, float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()))
+    return Relief.along(line)
