@@ -23,7 +23,7 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )
-from OCP.GC import GC_MakeArcOfCircle
+from OCP.GC import GC_MakeArcOfCircle, GC_MakeSegment
 from OCP.GeomAPI import GeomAPI_PointsToBSpline
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.Interface import Interface_Static
@@ -101,6 +101,41 @@ def three_smooth():
     return BRepPrimAPI_MakePrism(wire, gp_Vec(0, 80, 0)).Shape()
 
 
+def profile(*pieces):
+    """A wire in x and z from the origin: (length, 0) is straight on, (radius, degrees) an arc that turns."""
+    wire, at, heading = BRepBuilderAPI_MakeWire(), (0.0, 0.0), 0.0
+    for size, degrees in pieces:
+        turn = math.radians(degrees)
+        chord = size if degrees == 0 else 2 * size * math.sin(abs(turn) / 2)
+        sag = 0 if degrees == 0 else size * (1 - math.cos(turn / 2)) * math.copysign(1, turn)
+        along = heading + turn / 2
+        end = (at[0] + chord * math.cos(along), at[1] + chord * math.sin(along))
+        middle = ((at[0] + end[0]) / 2 + sag * math.sin(along), (at[1] + end[1]) / 2 - sag * math.cos(along))
+        a, m, b = (gp_Pnt(x, 0, z) for x, z in (at, middle, end))
+        wire.Add(
+            BRepBuilderAPI_MakeEdge(
+                GC_MakeArcOfCircle(a, m, b).Value() if degrees else GC_MakeSegment(a, b).Value()
+            ).Edge()
+        )
+        at, heading = end, heading + turn
+    return wire.Wire()
+
+
+def joggle():
+    """Flat, an arc of 3 mm up, an arc of 5 mm back, flat: a smooth chain with jumps of curvature."""
+    return BRepPrimAPI_MakePrism(profile((20, 0), (3, 90), (5, -90), (30, 0)), gp_Vec(0, 80, 0)).Shape()
+
+
+def sine(periods, amplitude):
+    """A sheet 100 mm long, whose profile is a sine: one face that bends to and fro."""
+    count = 30 * periods
+    points = TColgp_Array1OfPnt(1, count + 1)
+    for i in range(count + 1):
+        points.SetValue(i + 1, gp_Pnt(100 * i / count, 0, amplitude * math.sin(2 * math.pi * periods * i / count)))
+    edge = BRepBuilderAPI_MakeEdge(GeomAPI_PointsToBSpline(points).Curve()).Edge()
+    return BRepPrimAPI_MakePrism(edge, gp_Vec(0, 80, 0)).Shape()
+
+
 def quarter_dome():
     """A quarter of a half sphere of radius 50: no seam, one pole."""
     return BRepAlgoAPI_Common(
@@ -138,6 +173,9 @@ PARTS = {
     "drilled_tube": drilled_tube,
     "three_smooth": three_smooth,
     "quarter_dome": quarter_dome,
+    "joggle": joggle,
+    "sine": lambda: sine(1, 30),
+    "waves": lambda: sine(8, 4),
 }
 
 

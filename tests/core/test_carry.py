@@ -6,8 +6,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial import cKDTree
 
-from zuschnitt.core.carry.curves import deviation, outside_message, trace, wrap
+from zuschnitt.core.carry.carried import deviation, divided_message, outside_message
+from zuschnitt.core.carry.tracing import SpaceCurve, trace
+from zuschnitt.core.carry.wrapping import wrap
 from zuschnitt.core.contour import Contour
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.placing import Hold
@@ -84,7 +87,7 @@ def test_a_curve_over_three_smooth_faces_comes_back(form):
     turn = np.linspace(0, 1.2, 40)[1:]
     third = np.stack([50 + 20 * np.sin(turn), second[-1, 1] + 10 * turn, -20 + 20 * np.cos(turn)], axis=1)
     curve = np.vstack([first, second, third])
-    (traced,), messages = trace(blank.correspondence, [curve])
+    (traced,), messages = trace(blank.correspondence, [SpaceCurve(curve)])
     assert traced.inside.all() and not messages
     assert len(set(traced.faces)) == 3
     back = blank.correspondence.to_form(traced.blank)
@@ -99,12 +102,12 @@ def test_trace_and_wrap_share_one_map_on_a_lid():
     blank = develop(domed_lid(200, 150, 30, 35, 40), [1])
     ring = Contour.circle(tuple(np.array(blank.bounds[:2]) + [60, 75]), 12)
     (wrapped,) = wrap(blank.correspondence, [ring])
-    (traced,), _ = trace(blank.correspondence, [wrapped.form])
+    (traced,), _ = trace(blank.correspondence, [SpaceCurve(wrapped.form)])
     assert np.abs(traced.blank - wrapped.blank).max() < 1e-6
 
 
 def test_what_is_outside_is_kept_and_said():
-    line = Contour.polyline([[-40, 10], [60, 10]])
+    line = Contour.polyline([[-40, 10], [-40, -10]])
     off = Contour.polyline([[-40, -10], [-30, -60]])
     curves = wrap(ROLLED.correspondence, [line, off])
     assert not curves[0].inside.all() and curves[0].inside.any() and not curves[1].inside.any()
@@ -116,12 +119,76 @@ def test_what_is_outside_is_kept_and_said():
     assert outside_message(wrap(ROLLED.correspondence, [Contour.circle((50, 50), 5)])) is None
 
 
+def test_every_turn_round_a_closed_face_is_on_it():
+    line = Contour.polyline([[-300, 20], [900, 380]])
+    (curve,) = wrap(ROLLED.correspondence, [line])
+    assert curve.inside.all() and outside_message([curve]) is None
+    assert curve.length_form == pytest.approx(np.hypot(1200, 360), rel=1e-6)
+
+
 def test_points_off_the_form_are_said():
-    (_,), messages = trace(ROLLED.correspondence, [np.array([[51.0, 0, 10], [0, 51, 20]])])
+    (_,), messages = trace(ROLLED.correspondence, [SpaceCurve(np.array([[51.0, 0, 10], [0, 51, 20]]))])
     assert "1 mm off the form" in messages[0]
 
 
 @pytest.mark.parametrize("curve", [[[1, 2, 3]], [[1, 2], [3, 4]], [[1, 2, 3], [1, np.nan, 3]]])
 def test_bad_curves_are_refused(curve):
     with pytest.raises(Refused):
-        trace(ROLLED.correspondence, [np.array(curve, float)])
+        trace(ROLLED.correspondence, [SpaceCurve(np.array(curve, float))])
+
+
+def off_the_line(curve, correspondence, line):
+    """How far in mm the smooth curves of a carried straight line lie from its points, carried one by one."""
+    places = line[0] + np.linspace(0, 1, 100_001)[:, None] * (line[1] - line[0])
+    true = cKDTree(correspondence.to_form(places).points)
+    t = np.linspace(0, 1, 2000)
+    ends = [(0, 1) if spline.kind == "line" else (spline.knots[0], spline.knots[-1]) for spline in curve.splines]
+    return max(
+        true.query(spline.evaluate(a + t * (b - a)))[0].max()
+        for spline, (a, b) in zip(curve.splines, ends, strict=True)
+    )
+
+
+@pytest.mark.parametrize("name", ["sine", "waves", "joggle", "box", "bend", "three_smooth"])
+def test_smooth_curves_stay_on_what_bends_and_folds(form, name):
+    part = form(name)
+    blank = develop(part, [face.number for face in part.faces] if name != "three_smooth" else part.smooth_chain([1]))
+    x0, y0, x1, y1 = blank.bounds
+    line = np.array([[x0 + 1, y0 + 3.3], [x1 - 1, y1 - 5.1]])
+    (curve,) = wrap(blank.correspondence, [Contour.polyline(line)])
+    assert off_the_line(curve, blank.correspondence, line) < 0.01
+    # the map is exact, so the line keeps its length, however often it bends within one of its spans
+    assert curve.length_form == pytest.approx(np.linalg.norm(line[1] - line[0]), rel=1e-5)
+
+
+def test_a_line_whose_sag_vanishes_at_its_middle_is_not_taken_for_a_chord(form):
+    blank = develop(form("sine"), [1])
+    x0, y0, x1, _ = blank.bounds
+    line = Contour.polyline([[x0 + 1, y0 + 40], [x1 - 1, y0 + 40]])
+    (curve,) = wrap(blank.correspondence, [line])
+    assert curve.length_form == pytest.approx(x1 - x0 - 2, rel=1e-6)
+
+
+def test_a_curve_over_a_seam_is_divided_there_in_order():
+    angle = np.linspace(-0.4, 0.4, 41)
+    curve = np.stack([50 * np.cos(angle), 50 * np.sin(angle), 60 + 0 * angle], axis=1)
+    parts, _ = trace(ROLLED.correspondence, [SpaceCurve(curve, "band", smooth=True)])
+    assert [part.name for part in parts] == ["band, part 1", "band, part 2"]
+    assert [part.length_blank for part in parts] == pytest.approx([20, 20], rel=1e-6)
+    assert "band crosses an edge" in divided_message(parts)
+    assert np.abs(parts[0].form[-1] - parts[1].form[0]).max() < 1e-9
+
+
+def test_a_curve_along_a_seam_stays_on_one_side():
+    curve = np.array([[50.0, 0, 0], [50, 0, 60], [50, 0, 100], [50, 0, 140]])
+    (traced,), _ = trace(ROLLED.correspondence, [SpaceCurve(curve)])
+    assert np.ptp(traced.blank[:, 0]) < 1e-9 and traced.length_blank == pytest.approx(140)
+
+
+def test_a_curve_over_an_edge_that_is_cut_open_is_divided(form):
+    blank = develop(form("box"), [1, 2, 3, 4, 5, 6])
+    round_it = np.array([[0, 30, 20], [0, 30, 40], [100, 30, 40], [100, 30, 0], [0, 30, 0], [0, 30, 20]], float)
+    parts, _ = trace(blank.correspondence, [SpaceCurve(round_it)])
+    assert len(parts) > 1
+    assert sum(part.length_form for part in parts) == pytest.approx(280)
+    assert sum(part.length_blank for part in parts) == pytest.approx(280)

@@ -234,7 +234,7 @@ def test_svg_reads_back_alike(cut, which):
 
 
 def test_artwork_of_200_000_segments_is_read_and_wrapped():
-    from zuschnitt.core.carry.curves import wrap
+    from zuschnitt.core.carry.wrapping import wrap
 
     t = np.linspace(0, 40 * np.pi, 200_001)
     spiral = np.stack([60 + t / 5 * np.cos(t), -60 + t / 5 * np.sin(t)], axis=1)

@@ -15,7 +15,7 @@ from zuschnitt.core.develop.laying import arranged
 from zuschnitt.core.develop.sheet import MOST_TRIANGLES, triangle_size
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.form.curves import extrapolated
+from zuschnitt.core.form.curves import converged, length
 
 BOX = st.tuples(*[st.floats(-500, 500)] * 2, *[st.floats(1, 300)] * 2)
 
@@ -35,8 +35,20 @@ def test_pieces_do_not_overlap_and_the_first_one_stays(boxes):
 
 def test_extrapolation_takes_out_two_orders_of_error():
     """Values with errors in h² and h⁴ alone come out exact."""
-    values = [7 + 3 * h**2 - 5 * h**4 for h in (0.4, 0.2, 0.1)]
-    assert extrapolated(*values) == pytest.approx(7, abs=1e-12)
+    assert converged(
+        lambda spans: np.zeros((spans + 1, 2)), lambda p: 7 + 3 / len(p[1:]) ** 2 - 5 / len(p[1:]) ** 4
+    ) == (pytest.approx(7, abs=1e-12))
+
+
+@pytest.mark.parametrize("bends", [1, 8, 300])
+def test_lengths_settle_however_often_a_curve_bends(bends):
+    def wave(t):
+        return np.stack([100 * t, 30 / bends * np.sin(2 * np.pi * bends * t)], axis=1)
+
+    nodes, weights = np.polynomial.legendre.leggauss(40)
+    s = (nodes + 1) / 2 / bends  # one bend by a Gauss rule
+    one = (weights / 2 / bends * np.hypot(100, 60 * np.pi * np.cos(2 * np.pi * bends * s))).sum()
+    assert length(wave, 0, 1) == pytest.approx(bends * one, rel=1e-6)
 
 
 def test_triangle_sizes():

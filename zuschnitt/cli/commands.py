@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from ..core.artwork import Artwork
-from ..core.carry.curves import CarriedCurve, outside_message
-from ..core.carry.curves import trace as trace_curves
-from ..core.carry.curves import wrap as wrap_curves
+from ..core.carry.carried import CarriedCurve, divided_message, outside_message
+from ..core.carry.tracing import trace as trace_curves
+from ..core.carry.wrapping import wrap as wrap_curves
 from ..core.contour import Contour
 from ..core.develop.assembly import Assembly
 from ..core.develop.blank import Blank
@@ -135,7 +135,7 @@ def _thickness(options: Namespace) -> float:
 def _reliefs(options: Namespace) -> tuple[np.ndarray, ...]:
     if options.reliefs is None:
         return ()
-    return tuple(read_curves(_content(options.reliefs), options.reliefs.name)[0])
+    return tuple(curve.points for curve in read_curves(_content(options.reliefs), options.reliefs.name))
 
 
 def _proposed(found: Proposal, target: float) -> tuple[str, ...]:
@@ -162,8 +162,8 @@ def wrap(options: Namespace, progress: Progress) -> None:
     placed = artwork.placed(options.scale, options.turn, options.at)
     form, blank = _developed(options, progress)
     curves = wrap_curves(blank.correspondence, placed.contours)
-    outside = outside_message(curves)
-    messages = [*form.messages, *artwork.messages, *blank.messages, *([outside] if outside else [])]
+    said = [message for message in (outside_message(curves), divided_message(curves)) if message]
+    messages = [*form.messages, *artwork.messages, *blank.messages, *said]
     _finish(options, "wrap", form, blank, [placed], curves, messages)
 
 
@@ -172,7 +172,7 @@ def panels(options: Namespace, progress: Progress) -> None:
         options.form = options.source
         curves = sections_along(_form(options, progress.part(0, 0.3)), np.array(options.at))
     elif options.sections is None:
-        curves = read_curves(_content(options.source), options.source.name)[0]
+        curves = [curve.points for curve in read_curves(_content(options.source), options.source.name)]
     else:
         if not 1 <= options.sections <= 200:
             raise WrongCall("--sections needs a number of panels from 1 to 200; change it.")
@@ -230,10 +230,12 @@ def materials(options: Namespace, progress: Progress) -> None:
 
 
 def trace(options: Namespace, progress: Progress) -> None:
-    found, names = read_curves(_content(options.curves), options.curves.name)
+    found = read_curves(_content(options.curves), options.curves.name)
     form, blank = _developed(options, progress)
-    curves, messages = trace_curves(blank.correspondence, found, names)
-    _finish(options, "trace", form, blank, [curves], curves, [*form.messages, *blank.messages, *messages])
+    curves, messages = trace_curves(blank.correspondence, found)
+    divided = divided_message(curves)
+    said = [*form.messages, *blank.messages, *messages, *([divided] if divided else [])]
+    _finish(options, "trace", form, blank, [curves], curves, said)
 
 
 def _finish(

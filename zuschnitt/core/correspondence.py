@@ -19,6 +19,8 @@ from .triangles import TriangleFinder, TriangleMap, boundary_rings
 
 MARGIN = 1e-6
 """Points no further than this outside an outline still count as inside, in mm."""
+CHORD_SAG = 2e-3
+"""The sag of an edge's chords in a triangulated blank, as part of the blank's size, at most."""
 
 
 @dataclass(frozen=True)
@@ -70,6 +72,11 @@ class RigidLeaf:
     def moved(self, motion: Rigid) -> RigidLeaf:
         return replace(self, placement=motion.after(self.placement))
 
+    @property
+    def rings_blank(self) -> Array:
+        """Points (n, 2) round the face, on the blank."""
+        return self.placement.apply(np.vstack(self.region.rings))
+
     def chart_to_blank(self, xy: Array) -> Array:
         return self.placement.apply(xy)
 
@@ -104,6 +111,11 @@ class TriangulatedLeaf(Lazy):
     def _in_blank(self) -> TriangleMap:
         return TriangleMap(TriangleFinder(self.points_blank, self.triangles), self.points_chart)
 
+    @property
+    def rings_blank(self) -> Array:
+        """Points (n, 2) of the face, on the blank."""
+        return self.points_blank
+
     def chart_to_blank(self, xy: Array) -> Array:
         return self._in_chart.carry(xy)[0]
 
@@ -124,14 +136,58 @@ class TriangulatedLeaf(Lazy):
         return Region(tuple(self.points_blank[ring] for ring in boundary_rings(self.triangles)))
 
 
+def _lies_on(leaf: RigidLeaf, other: RigidLeaf) -> bool:
+    """Whether a face continues another one's surface."""
+    points = leaf.chart.to_form(leaf.region.rings[0][:: max(len(leaf.region.rings[0]) // 12, 1)])
+    surface = other.chart.surface
+    return bool(np.abs(surface.evaluate(surface.project(points)) - points).max() < MARGIN)
+
+
 Leaf = RigidLeaf | TriangulatedLeaf
 
 
 @dataclass(frozen=True)
-class Correspondence:
+class Correspondence(Lazy):
     """``leaves``: one for each developed face."""
 
     leaves: tuple[Leaf, ...]
+
+    @cached_property
+    def size(self) -> float:
+        """The diagonal of the blank's bounding box, in mm."""
+        points = np.vstack([leaf.rings_blank for leaf in self.leaves])
+        return float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+
+    @property
+    def slack(self) -> float:
+        """How far in mm two faces may lie apart on the form, where they meet on the blank.
+
+        Where a blank is made of triangles, these are chords of the edge that the faces share.
+        """
+        exact = all(isinstance(leaf, RigidLeaf) for leaf in self.leaves)
+        return MARGIN if exact else CHORD_SAG * self.size
+
+    @cached_property
+    def _closed(self) -> tuple[Leaf, ...]:
+        """Leaves of faces that, alone or together, go all round their surface: on these, every turn is on the form."""
+        found: list[RigidLeaf] = []
+        rolled = [leaf for leaf in self.leaves if isinstance(leaf, RigidLeaf) and leaf.chart.surface.periods[0]]
+        for leaf in rolled:
+            same = [other for other in rolled if _lies_on(other, leaf)]
+            widths = [np.ptp(np.unwrap(other.chart.unflatten(np.vstack(other.region.rings))[:, 0])) for other in same]
+            if sum(widths) > (leaf.chart.surface.periods[0] or 0) * (1 - 1e-6):
+                found.append(leaf)
+        return tuple(found)
+
+    def _on_a_turn(self, points_form: Array, faces: np.ndarray) -> np.ndarray:
+        """Which points (n, 3), carried by ``faces`` (n,) beyond their outlines, come round onto the form again."""
+        found = np.zeros(len(faces), bool)
+        numbers = [leaf.face for leaf in self._closed]
+        mine = np.nonzero(np.isin(faces, numbers))[0]
+        if len(mine):
+            at = Correspondence(self._closed).to_blank(points_form[mine])
+            found[mine] = at.inside & (at.gap < MARGIN)
+        return found
 
     def moved(self, motion: Rigid) -> Correspondence:
         """The same map with the blank moved."""
@@ -162,14 +218,25 @@ class Correspondence:
             charted.append((todo, xy))
         outside = np.nonzero(~inside)[0]
         if len(outside):
-            gaps = np.stack([leaf.distance(points_blank[outside]) for leaf in self.leaves])
-            nearest = gaps.argmin(axis=0)
-            inside[outside] = gaps.min(axis=0) <= MARGIN
+            nearest = self._nearest(points_blank, outside, inside)
             for k, (leaf, (todo, xy)) in enumerate(zip(self.leaves, charted, strict=True)):
                 mine = outside[nearest == k]
                 result[mine] = leaf.chart.to_form(xy[np.searchsorted(todo, mine)])
                 face[mine] = leaf.face
+            if self._closed:
+                off = np.nonzero(~inside)[0]
+                inside[off] = self._on_a_turn(result[off], face[off])
         return Located(result, face, inside, np.zeros(n))
+
+    def _nearest(self, points_blank: Array, outside: np.ndarray, inside: np.ndarray) -> np.ndarray:
+        """The index of the leaf nearest to each of the points ``outside``; those just at an outline become inside."""
+        leaf = self.leaves[0]
+        if len(self.leaves) == 1 and isinstance(leaf, RigidLeaf):
+            inside[outside] = leaf.region.contains(leaf.placement.undo(points_blank[outside]), MARGIN)
+            return np.zeros(len(outside), int)
+        gaps = np.stack([leaf.distance(points_blank[outside]) for leaf in self.leaves])
+        inside[outside] = gaps.min(axis=0) <= MARGIN
+        return gaps.argmin(axis=0)
 
     def to_blank(self, points_form: Array, faces: Iterable[int] | None = None) -> Located:
         """Blank points (n, 2) for points (n, 3) on or near the form.
@@ -192,13 +259,45 @@ class Correspondence:
             xy = leaf.chart.flatten(uv[may])
             here = leaf.region.contains(xy, MARGIN)
             cost = off[may]
-            cost[~here] += leaf.region.distance(xy[~here])
+            if len(self.leaves) > 1:
+                cost[~here] += leaf.region.distance(xy[~here])
             better = cost < best[may] - 1e-9
             mine = may[better]
             best[mine], gap[mine] = cost[better], off[mine]
             face[mine], inside[mine] = leaf.face, here[better]
             result[mine] = leaf.chart_to_blank(xy[better])
         return Located(result, face, inside, gap)
+
+    def images(self, points_form: Array, at: Located) -> list[Located]:
+        """All places of the blank at which points (n, 3) lie that ``to_blank`` has put ``at`` one of them.
+
+        Points of an edge at which the blank is cut open lie at two. The first is ``at``; in each other one, ``inside``
+        tells for which points there is such a place.
+        """
+        found = [at]
+        edge = np.zeros(len(points_form), bool)
+        shifts = (0.0, 1.0, -1.0)
+        for leaf in self.leaves:
+            mine = np.nonzero((at.face == leaf.face) & at.inside)[0]
+            if len(mine):
+                uv = leaf.chart.within(leaf.chart.surface.project(points_form[mine]))
+                edge[mine] |= leaf.region.distance(leaf.chart.flatten(uv)) < 2 * MARGIN
+        near = np.nonzero(edge)[0]
+        for leaf in self.leaves if len(near) else ():
+            uv = leaf.chart.within(leaf.chart.surface.project(points_form[near]))
+            off = np.linalg.norm(leaf.chart.surface.evaluate(uv) - points_form[near], axis=1)
+            period = leaf.chart.surface.periods[0] if leaf.chart.window[0] is not None else None
+            for shift in shifts if period is not None else shifts[:1]:
+                xy = leaf.chart.flatten(uv + np.array([shift * (period or 0.0), 0.0]))
+                here = (off < 2 * MARGIN) & leaf.region.contains(xy, 2 * MARGIN)
+                image = leaf.chart_to_blank(xy)
+                here &= np.linalg.norm(image - at.points[near], axis=1) > MARGIN
+                if here.any():
+                    inside = np.zeros(len(points_form), bool)
+                    points, face = at.points.copy(), at.face.copy()
+                    inside[near], points[near], face[near] = here, image, leaf.face
+                    found.append(Located(points, face, inside, at.gap))
+        return found
 
     def round_trip(self, points_form: Array) -> float:
         """The largest distance on the form, in mm, between points (n, 3) and their image after

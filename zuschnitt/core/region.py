@@ -78,20 +78,26 @@ class Region(Lazy):
             inside[near] = self._contained(points[near])
         if margin > 0 and not inside.all():
             out = np.nonzero(near & ~inside)[0]
+            if len(out) >= FEW and margin < self._raster[1].min():  # only cells at the boundary are as near as that
+                out = out[self._cell_kind(points[out]) == 2]
             inside[out] = self.distance(points[out]) <= margin
         return inside
 
     def _contained(self, points: Array) -> np.ndarray:
         if len(points) < FEW:
             return np.asarray(shapely.contains_xy(self.shape, points))
-        low, cell, kind = self._raster
-        across, up = np.clip((points - low) / cell, 0, CELLS - 1).astype(np.int64).T
-        found = kind.ravel().take(across * CELLS + up)
+        found = self._cell_kind(points)
         inside = found == 1
         unsure = np.nonzero(found == 2)[0]
         if len(unsure):
             inside[unsure] = shapely.contains_xy(self.shape, points[unsure])
         return inside
+
+    def _cell_kind(self, points: Array) -> np.ndarray:
+        """What the raster says of each point's cell."""
+        low, cell, kind = self._raster
+        across, up = np.clip((points - low) / cell, 0, CELLS - 1).astype(np.int64).T
+        return kind.ravel().take(across * CELLS + up)
 
     def distance(self, points: Array) -> Array:
         """Distances (n,) of ``points`` (n, 2) to the region's boundary, in mm."""

@@ -9,7 +9,10 @@ JOIN = 1e-6
 """Developed edges join when they match within this part of their length."""
 
 CURVE = 0.01
-"""Curves that are neither lines nor arcs are flattened to this distance."""
+"""What is carried onto a form lies this near to what it stands for, as chords and as smooth curves."""
+
+ARTWORK = 0.008
+"""Curves of artwork that are neither lines nor arcs are flattened to this distance."""
 
 OUTLINE = 0.001
 """Outlines of a blank that are neither lines nor arcs are flattened to this distance."""

@@ -8,12 +8,12 @@ from pathlib import Path, PurePath
 
 import numpy as np
 
+from ..carry.tracing import SpaceCurve
 from ..errors import Refused
-from ..form.curves import Array
 
 
-def read_curves(content: bytes, name: str) -> tuple[list[Array], list[str]]:
-    """Polylines (n, 3) in mm and their names, as JSON {"curves": [[[x, y, z], …], …]} or STEP edges.
+def read_curves(content: bytes, name: str) -> list[SpaceCurve]:
+    """Curves in mm, as JSON {"curves": [[[x, y, z], …], …]} or STEP edges, which are smooth.
 
     Raises Refused for anything else.
     """
@@ -25,8 +25,8 @@ def read_curves(content: bytes, name: str) -> tuple[list[Array], list[str]]:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / PurePath(name).name
             path.write_bytes(content)
-            curves = read_step_curves(path)
-        return curves, [f"edge {i + 1}" for i in range(len(curves))]
+            edges = read_step_curves(path)
+        return [SpaceCurve(points, f"edge {i}", smooth) for i, (points, smooth) in enumerate(edges, 1)]
     try:
         found = json.loads(content)
         curves = [np.array(points, float).reshape(len(points), 3) for points in found["curves"]]
@@ -36,4 +36,4 @@ def read_curves(content: bytes, name: str) -> tuple[list[Array], list[str]]:
         ) from error
     if not curves:
         raise Refused(f"{name} holds no curves; put at least one in it.")
-    return curves, []
+    return [SpaceCurve(points) for points in curves]

@@ -12,7 +12,7 @@ from ..artwork import Artwork, checked
 from ..contour import LAYERS, Contour
 from ..errors import Refused
 from ..progress import SILENT, Progress
-from ..tolerances import CURVE
+from ..tolerances import ARTWORK
 from .whole import whole_file
 
 TOUCHING = 1e-4
@@ -86,7 +86,7 @@ def _contour(entity) -> Contour | None:
             made = path.make_path(entity)
         except TypeError:
             return None
-        points = np.array([_flat(p) for p in made.flattening(CURVE)], float)
+        points = np.array([_flat(p) for p in made.flattening(ARTWORK)], float)
         if len(points) < 2:
             return None
         closed = bool(np.linalg.norm(points[0] - points[-1]) < 1e-9)

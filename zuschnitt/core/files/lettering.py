@@ -9,7 +9,7 @@ import numpy as np
 
 from ..contour import Contour
 from ..form.curves import Array
-from ..tolerances import CURVE
+from ..tolerances import ARTWORK
 
 FONTS = Path(__file__).parents[2] / "fonts"
 
@@ -36,7 +36,7 @@ def bezier(points: Array, tolerance: float) -> Array:
     return s**3 * points[0] + 3 * s * s * t * points[1] + 3 * s * t * t * points[2] + t**3 * points[3]
 
 
-def lettering(text: str, size: float, bold: bool = False, tolerance: float = CURVE) -> tuple[list[Contour], float]:
+def lettering(text: str, size: float, bold: bool = False, tolerance: float = ARTWORK) -> tuple[list[Contour], float]:
     """Closed contours of one line of ``text`` on the base line from the origin, and its width.
 
     ``size`` is the height of the em square in mm; y is up. Missing glyphs become the font's box.

@@ -11,7 +11,7 @@ import numpy as np
 from ..contour import LAYERS, Contour
 from ..form.curves import Array
 from ..shop.pages import MARGIN, Page, Pages
-from ..tolerances import CURVE
+from ..tolerances import ARTWORK
 from .lettering import lettering
 from .whole import write_whole
 
@@ -70,7 +70,7 @@ def _field(canvas, pages: Pages, page: Page, boxes: list[tuple[Array, Array]]) -
         canvas.setFillColorRGB(*_colour(contour))
         canvas.setLineWidth(0.35 if contour.layer == "CUT" else 0.2)
         canvas.setDash(list(DASHES.get(contour.layer, ())))
-        points = placed(contour.flattened(CURVE / pages.scale))
+        points = placed(contour.flattened(ARTWORK / pages.scale))
         canvas.drawPath(_path(canvas, [points], contour.closed), stroke=not written, fill=written)
     canvas.setDash([])
     if pages.strokes is not None:
@@ -155,7 +155,7 @@ def _text(canvas, words: str, size: float, x: float, y: float, turned: float) ->
     canvas.translate(x, y)
     canvas.rotate(turned)
     canvas.setFillColorRGB(*_rgb(LAYERS["CUT"]))
-    canvas.drawPath(_path(canvas, [c.flattened(CURVE) for c in letters], True), stroke=0, fill=1, fillMode=0)
+    canvas.drawPath(_path(canvas, [c.flattened(ARTWORK) for c in letters], True), stroke=0, fill=1, fillMode=0)
     canvas.restoreState()
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ... import __version__
-from ..carry.curves import CarriedCurve
+from ..carry.carried import CarriedCurve
 from ..develop.blank import Blank
 from ..develop.comparing import Compared
 from ..form.form import Form

@@ -15,7 +15,7 @@ from ..artwork import Artwork, checked
 from ..contour import LAYERS, Contour, arc_centre, bounds
 from ..errors import Refused
 from ..progress import SILENT, Progress
-from ..tolerances import CURVE
+from ..tolerances import ARTWORK
 from .lettering import bezier, lettering
 from .whole import write_whole
 
@@ -121,7 +121,7 @@ def _path(path, layer: str, label: str) -> list[Contour]:
             bulges.append(0.0)
         elif isinstance(segment, QuadraticBezier | CubicBezier):
             control = np.array([_to_mm(p) for p in _controls(segment)])
-            curve = bezier(control, CURVE)
+            curve = bezier(control, ARTWORK)
             points.extend(curve)
             bulges.extend([0.0] * len(curve))
         elif isinstance(segment, Arc):
@@ -152,7 +152,7 @@ def _arc(arc, points: list[np.ndarray], bulges: list[float]) -> None:
             points.append(_to_mm(arc.end if k == count else arc.point(k / count)))
             bulges.append(bulges[-1] if k < count else 0.0)
         return
-    step = 2 * np.arccos(max(1 - CURVE / max(radii), 0.5))
+    step = 2 * np.arccos(max(1 - ARTWORK / max(radii), 0.5))
     count = max(2, int(np.ceil(abs(arc.sweep) / step)))
     flat = arc.npoint(np.linspace(0, 1, count + 1)[1:])
     points.extend(np.asarray(flat, float) * [MM_PER_PIXEL, -MM_PER_PIXEL])

@@ -105,21 +105,35 @@ class Spline(Lazy):
 Curve = Line | Ellipse | Spline
 
 
-def length(curve_points, start: float, end: float, spans: int = 64) -> float:
-    """Length of ``curve_points(t)`` from ``start`` to ``end``, by Richardson extrapolation of chords.
+def length(curve_points, start: float, end: float) -> float:
+    """Length of ``curve_points(t)`` from ``start`` to ``end``, by Richardson extrapolation of chords."""
 
-    The chord sum has an error in h², so one halving leaves h⁴ (Press et al., Numerical Recipes,
-    section 4.3, with chords in place of trapezia).
+    def chords(points: Array) -> float:
+        return float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())
+
+    return converged(lambda spans: curve_points(np.linspace(start, end, spans + 1)), chords)
+
+
+SETTLED = 1e-10
+"""A length or an area is taken when the last refinement changed it by less than this part."""
+MOST_SPANS = 2**16
+
+
+def converged(points_of, measure) -> float:
+    """The limit of ``measure`` over polylines ``points_of(spans)``, whose error falls with the square of the spans.
+
+    Richardson extrapolation over three finenesses (Press et al., Numerical Recipes, section 4.3, with chords in place
+    of trapezia), made finer until that settles: a curve with many bends needs it.
     """
-    points = curve_points(np.linspace(start, end, 4 * spans + 1))
-    coarse, middle, fine = (float(np.linalg.norm(np.diff(points[::step], axis=0), axis=1).sum()) for step in (4, 2, 1))
-    return extrapolated(coarse, middle, fine)
-
-
-def extrapolated(coarse: float, middle: float, fine: float) -> float:
-    """The limit of three values whose error falls with h², h halved from one to the next (Richardson)."""
-    once = middle + (middle - coarse) / 3, fine + (fine - middle) / 3
-    return once[1] + (once[1] - once[0]) / 15
+    spans = 256
+    while True:
+        points = points_of(spans)
+        coarse, middle, fine = (measure(points[::step]) for step in (4, 2, 1))
+        once = middle + (middle - coarse) / 3, fine + (fine - middle) / 3
+        limit = once[1] + (once[1] - once[0]) / 15
+        if abs(once[1] - once[0]) <= 15 * SETTLED * abs(limit) or spans >= MOST_SPANS:
+            return limit
+        spans *= 4
 
 
 LOOKED_AT = (0.23, 0.5, 0.77)

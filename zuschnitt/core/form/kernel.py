@@ -38,9 +38,10 @@ from ..contour import Contour, arc_centre
 from ..errors import CannotBeDone, Refused
 from ..files.whole import whole_file
 from ..progress import SILENT, Progress
+from ..tolerances import OUTLINE
 from .area import face_area
 from .build import connected
-from .curves import Array, Curve, Ellipse, Line, Spline
+from .curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from .developable import with_flat
 from .form import POLE, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
@@ -307,15 +308,27 @@ def _spline_surface(surface) -> SplineSurface:
     )
 
 
-def read_step_curves(path: Path, points_each: int = 200) -> list[Array]:
-    """The edges of a STEP file as points (n, 3) in mm each, for tracing."""
+def read_step_curves(path: Path, points_each: int = 65) -> list[tuple[Array, bool]]:
+    """The edges of a STEP file as points (n, 3) in mm each, within ``OUTLINE`` of the edge, and whether it is smooth.
+
+    Each has ``points_each`` at least.
+    """
     reader = _opened(path, path.name)
     reader.TransferRoots()
     edges = _indexed(reader.OneShape(), TopAbs_EDGE) if reader.NbShapes() else None
     if edges is None or edges.Size() == 0:
         raise Refused(f"{path.name} holds no curves; export the curves you want to trace.")
     found = [_edge(i, TopoDS.Edge_s(edges.FindKey(i))) for i in range(1, edges.Size() + 1)]
-    return [e.curve.evaluate(np.linspace(e.start, e.end, points_each)) for e in found]
+    read = []
+    for edge in found:
+        polyline = isinstance(edge.curve, Spline) and edge.curve.degree == 1
+        t = parameters_within(edge.curve.evaluate, edge.start, edge.end, OUTLINE)
+        if isinstance(edge.curve, Spline):
+            t = np.union1d(t, edge.curve.breaks[(edge.curve.breaks > edge.start) & (edge.curve.breaks < edge.end)])
+        if not polyline:
+            t = np.union1d(t, np.linspace(edge.start, edge.end, points_each))
+        read.append((edge.curve.evaluate(t), not polyline))
+    return read
 
 
 def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()) -> None:

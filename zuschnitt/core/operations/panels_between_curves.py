@@ -29,5 +29,5 @@ class PanelsBetweenCurves:
     sentence = "Span panels from each curve of {file} to the next, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
-        curves, _ = read_curves(self.file.content, self.file.name)
+        curves = [curve.points for curve in read_curves(self.file.content, self.file.name)]
         return panel_outcome(panels(curves, self.nearest == "nearest", self.file.name, progress))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..carry.curves import deviation, trace
+from ..carry.carried import deviation, divided_message
+from ..carry.tracing import trace
 from ..files.curve_file import read_curves
 from ..progress import Progress
 from ..wording import counted, distance, length
@@ -29,9 +30,9 @@ class Trace:
     sentence = "Trace {file} from the form to {blank}."
 
     def run(self, progress: Progress) -> Outcome:
-        curves, names = read_curves(self.file.content, self.file.name)
+        curves = read_curves(self.file.content, self.file.name)
         progress.step(0.5, "tracing")
-        traced, messages = trace(self.blank.correspondence, curves, names)
+        traced, messages = trace(self.blank.correspondence, curves)
         worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)
         figures = (
             Figure("curves", f"{len(traced):,}", "blank"),
@@ -39,4 +40,6 @@ class Trace:
             Figure("on the blank", length(sum(c.length_blank for c in traced)), "blank"),
             Figure("deviation", distance(worst)),
         )
+        divided = divided_message(traced)
+        messages += (divided,) if divided else ()
         return Outcome("traced", traced, figures, messages, f"{counted(len(traced), 'curve')} to the blank")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..carry.curves import deviation, outside_message, wrap
+from ..carry.carried import deviation, divided_message, outside_message
+from ..carry.wrapping import wrap
 from ..progress import Progress
 from ..wording import counted, distance, length
 from .registry import Figure, Outcome, operation, source
@@ -28,10 +29,10 @@ class Wrap:
     sentence = "Wrap {artwork} from {blank} onto the form, as lines."
 
     def run(self, progress: Progress) -> Outcome:
-        curves = wrap(self.blank.correspondence, self.artwork.contours)
+        curves = wrap(self.blank.correspondence, self.artwork.contours, progress=progress.part(0, 0.7))
         progress.step(0.7, "measuring the deviation")
         worst = max((deviation(self.blank.correspondence, c) for c in curves), default=0.0)
-        outside = outside_message(curves)
+        said = tuple(m for m in (outside_message(curves), divided_message(curves)) if m)
         figures = (
             Figure("curves", f"{len(curves):,}", "form"),
             Figure("on the form", length(sum(c.length_form for c in curves)), "form"),
@@ -39,4 +40,4 @@ class Wrap:
             Figure("deviation", distance(worst)),
         )
         brief = f"{counted(len(curves), 'curve')} · deviation {distance(worst)}"
-        return Outcome("wrapped", curves, figures, (outside,) if outside else (), brief)
+        return Outcome("wrapped", curves, figures, said, brief)
