@@ -33,6 +33,8 @@ from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
+from .odd_parts import ODD_PARTS
+
 BEND_RADIUS, BEND_FLANGE, BEND_BASE, BEND_WIDTH = 12.0, 40.0, 70.0, 90.0
 
 
@@ -177,6 +179,9 @@ PARTS = {
     "sine": lambda: sine(1, 30),
     "waves": lambda: sine(8, 4),
 }
+
+
+PARTS.update(ODD_PARTS)
 
 
 def write(path: Path, name: str) -> None:

@@ -15,6 +15,8 @@ from .lazy import Lazy
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
+TOUCH = 2e-3
+"""Outlines that reach into each other by no more than this, in mm, touch."""
 CELLS = 192
 SAMPLES = 4000
 FEW = 2000
@@ -37,7 +39,8 @@ class Region(Lazy):
         return area
 
     @cached_property
-    def _box(self) -> tuple[Array, Array]:
+    def box(self) -> tuple[Array, Array]:
+        """The lowest and the highest corner (2,)."""
         points = np.vstack(self.rings)
         return points.min(axis=0), points.max(axis=0)
 
@@ -57,7 +60,7 @@ class Region(Lazy):
     @cached_property
     def _raster(self) -> tuple[Array, Array, Array]:
         """Low corner, cell size, and for each cell 0 outside, 1 inside, 2 touched by the boundary."""
-        low, high = self._box
+        low, high = self.box
         cell = np.maximum((high - low) / CELLS, 1e-12)
         centres = low + (np.indices((CELLS, CELLS)).reshape(2, -1).T + 0.5) * cell
         kind = shapely.contains_xy(self.shape, centres).astype(np.int8).reshape(CELLS, CELLS)
@@ -65,9 +68,25 @@ class Region(Lazy):
             kind[tuple(_cells_touched(np.vstack([ring, ring[:1]]), low, cell))] = 2
         return low, cell, kind
 
+    @cached_property
+    def overlap(self) -> float:
+        """How many mm² lie over themselves. Rings that only touch themselves or each other have none.
+
+        Rings that bound the region must run anticlockwise and holes clockwise: what is covered twice counts twice in
+        the sum of their areas, and not at all where an even number of windings is outside.
+        """
+        signed = sum(_signed_area(ring) for ring in self.rings)
+        return abs(signed - self.shape.area) / 2
+
+    @property
+    def touches_only(self) -> bool:
+        """Whether it lies nowhere over itself, but for what rounding and flattening alone can make."""
+        along = sum(float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum()) for ring in self.rings)
+        return self.overlap <= TOUCH * along
+
     def contains(self, points: Array, margin: float = 0.0) -> np.ndarray:
         """Which of ``points`` (n, 2) are inside, or not further outside than ``margin`` mm."""
-        low, high = self._box
+        low, high = self.box
         x, y = points.T
         # False for what is not a number, too
         near = (x >= low[0] - margin) & (x <= high[0] + margin) & (y >= low[1] - margin) & (y <= high[1] + margin)
@@ -110,6 +129,12 @@ class Region(Lazy):
         size = np.maximum((along**2).sum(axis=2), 1e-300)
         part = np.clip((to_point * along).sum(axis=2) / size, 0, 1)
         return np.linalg.norm(to_point - part[..., None] * along, axis=2).min(axis=1)
+
+
+def _signed_area(ring: Array) -> float:
+    ring = ring - ring[0]
+    following = np.roll(ring, -1, axis=0)
+    return float((ring[:, 0] * following[:, 1] - following[:, 0] * ring[:, 1]).sum() / 2)
 
 
 def _cells_touched(line: Array, low: Array, cell: Array) -> Array:

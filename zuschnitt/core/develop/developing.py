@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-import shapely
 
 from ..correspondence import Correspondence, Leaf, Rigid
 from ..errors import CannotBeDone, Refused, WrongCall
@@ -17,6 +16,8 @@ from ..form.form import Face, Form
 from ..form.layers import layered
 from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain
 from ..progress import SILENT, Progress
+from ..region import Region
+from ..tolerances import OUTLINE
 from ..triangles import signed_double_areas
 from .assembly import PLAIN, Assembly, joining
 from .blank import Blank, Figures, Flat, StretchMesh
@@ -86,7 +87,7 @@ def develop(
     placed, messages = locate_hold(form, unwrapped, hold)
 
     def settle(leaves: Sequence[Leaf]) -> Rigid:
-        return motion_to_hold(leaves, placed, form.size)
+        return motion_to_hold(leaves, unwrapped.values(), placed, form.size)
 
     how = joining(form, numbers, assembly, settle)
     if way == "exact":
@@ -141,8 +142,8 @@ def develop(
 
 def _overlaps(flat: Flat) -> tuple[str, ...]:
     """A sentence where the outline of a piece crosses itself, so that it cannot be cut from one sheet."""
-    rings = [shapely.LinearRing(c.flattened(0.05)[:-1]) for c in flat.outline if len(c.points) > 2]
-    if all(ring.is_simple for ring in rings):
+    rings = [c.flattened(OUTLINE)[:-1] for c in flat.outline if len(c.points) > 1]
+    if Region(tuple(rings)).touches_only:
         return ()
     return (
         "The blank overlaps itself and cannot be cut in one piece; open it at a relief (Propose reliefs shows where), "

@@ -7,8 +7,6 @@ are long: its minimum cut (Ford and Fulkerson, Maximal flow through a network, 1
 
 from __future__ import annotations
 
-from itertools import combinations
-
 import numpy as np
 import shapely
 from scipy.sparse import coo_matrix, csr_matrix
@@ -16,6 +14,7 @@ from scipy.sparse.csgraph import breadth_first_order, dijkstra, maximum_flow
 
 from ..form.curves import Array
 from ..form.opening import edge_keys, half_edges, pairs_across
+from ..region import Region
 from ..triangles import boundary_rings
 
 FINENESS = 1000
@@ -26,9 +25,11 @@ REACH = 0.3
 
 
 def lies_over_itself(points_blank: Array, triangles: np.ndarray) -> bool:
-    """Whether the outline of a flat sheet crosses itself."""
-    lines = [shapely.LinearRing(points_blank[ring]) for ring in boundary_rings(triangles)]
-    return not all(line.is_simple for line in lines) or any(a.crosses(b) for a, b in combinations(lines, 2))
+    """Whether a flat sheet covers some place more than once; where it only touches itself, it does not."""
+    rings = [points_blank[ring] for ring in boundary_rings(triangles)]
+    if all(shapely.LinearRing(ring).is_simple for ring in rings) and len(rings) == 1:
+        return False
+    return not Region(tuple(rings)).touches_only
 
 
 def separating(points_form: Array, points_blank: Array, triangles: np.ndarray) -> np.ndarray:

@@ -16,6 +16,13 @@ from .flats import FlatMap
 from .mesh_surface import MeshSurface
 from .surfaces import Cone, Cylinder, Plane, Sphere, Surface
 
+ROWS = 257
+"""How many rows a tapered chart knows."""
+WIDEST = np.radians(330)
+"""No chart round a pole that is open somewhere takes more than this angle."""
+NEAR = 0.02
+"""How far from a pole, as a part of the face, it is looked at how wide the angle round it is."""
+
 Window = tuple[float | None, float | None]
 
 
@@ -144,15 +151,49 @@ class PolarChart(Chart):
         return np.array([r * np.cos(angle), r * np.sin(angle)]).T
 
     def _from_plane(self, xy: Array) -> Array:
-        angle = np.arctan2(xy[:, 1], xy[:, 0]) % (2 * np.pi)
+        angle = (np.arctan2(xy[:, 1], xy[:, 0]) + 1e-12) % (2 * np.pi) - 1e-12
         r = np.hypot(xy[:, 0], xy[:, 1])
         return np.array([angle / self.angle_per_u + self.start_u, r * self.side / self.scale + self.pole_v]).T
 
 
-def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole_v: float | None) -> Chart:
+@dataclass(frozen=True)
+class TaperedChart(Chart):
+    """From one pole to another, as a gore: each row of equal ``v`` as wide as it is on the surface.
+
+    ``v`` (k,) are rows, ``height`` (k,) how far each is from the first one and ``width`` (k,) its mm per ``u``; both
+    are mean values (the sinusoidal projection of maps is that of a sphere).
+    """
+
+    v: Array = None  # type: ignore[assignment]
+    height: Array = None  # type: ignore[assignment]
+    width: Array = None  # type: ignore[assignment]
+    middle_u: float = 0.0
+
+    def _to_plane(self, uv: Array) -> Array:
+        across = (uv[:, 0] - self.middle_u) * np.interp(uv[:, 1], self.v, self.width)
+        return np.array([across, self._beyond(uv[:, 1], self.v, self.height)]).T
+
+    def _from_plane(self, xy: Array) -> Array:
+        v = self._beyond(xy[:, 1], self.height, self.v)
+        width = np.interp(v, self.v, self.width)
+        u = np.where(width > 0, xy[:, 0] / np.maximum(width, 1e-300), 0.0)
+        return np.array([u + self.middle_u, v]).T
+
+    @staticmethod
+    def _beyond(at: Array, known: Array, values: Array) -> Array:
+        """Interpolated, and continued straight beyond both ends."""
+        slopes = (values[[1, -1]] - values[[0, -2]]) / (known[[1, -1]] - known[[0, -2]])
+        before, after = np.minimum(at - known[0], 0), np.maximum(at - known[-1], 0)
+        return np.interp(at, known, values) + slopes[0] * before + slopes[1] * after
+
+
+def chart_of(
+    surface: Surface, reversed_: bool, box: Array, window: Window, poles: tuple[float, ...] = (), closed: bool = False
+) -> Chart:
     """The chart of a face whose parameters lie in ``box`` ((2, 2): low, high).
 
-    ``pole_v`` is the v where the surface is a single point, if the face reaches one.
+    ``poles`` are the v where the surface is a single point, as far as the face reaches them; ``closed`` tells that it
+    goes all round a pole.
     """
     middle = box.mean(axis=0)
     chart: Chart
@@ -162,8 +203,10 @@ def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole
         chart = CylinderChart(surface, window)
     elif isinstance(surface, Cone):
         chart = ConeChart(surface, window, side=float(np.sign(middle[1] - surface.apex_v) or 1))
-    elif pole_v is not None:
-        chart = _polar(surface, box, window, pole_v)
+    elif len(poles) == 1:
+        chart = _polar(surface, box, window, poles[0], closed)
+    elif len(poles) == 2 and not closed:
+        chart = _tapered(surface, box, window)
     elif isinstance(surface, MeshSurface):  # its parameters are in mm
         chart = ScaledChart(surface, window)
     else:
@@ -171,14 +214,28 @@ def chart_of(surface: Surface, reversed_: bool, box: Array, window: Window, pole
     return replace(chart, mirror=orientation(chart, middle) * (-1 if reversed_ else 1))
 
 
-def _polar(surface: Surface, box: Array, window: Window, pole_v: float) -> PolarChart:
+def _tapered(surface: Surface, box: Array, window: Window) -> TaperedChart:
+    v = np.linspace(box[0, 1], box[1, 1], ROWS)
+    grid = np.stack(np.meshgrid(np.linspace(box[0, 0], box[1, 0], 9), v, indexing="ij"), -1)
+    du, dv = (np.linalg.norm(d, axis=1).reshape(9, ROWS).mean(axis=0) for d in surface.derivatives(grid.reshape(-1, 2)))
+    du[[0, -1]] = 0.0
+    dv = np.maximum(dv, 1e-9 * dv.max())
+    height = np.r_[0, np.cumsum((dv[1:] + dv[:-1]) / 2 * np.diff(v))]
+    return TaperedChart(surface, window, v=v, height=height, width=du, middle_u=float(box[:, 0].mean()))
+
+
+def _polar(surface: Surface, box: Array, window: Window, pole_v: float, closed: bool) -> PolarChart:
     far_v = box[0, 1] if abs(box[1, 1] - pole_v) < abs(box[0, 1] - pole_v) else box[1, 1]
     if isinstance(surface, Sphere):
         scale, per_u, start = surface.radius, 1.0, window[0] or 0.0
     else:
-        per_u = 1.0 if window[0] is not None else 2 * np.pi / float(box[1, 0] - box[0, 0])
+        width = float(box[1, 0] - box[0, 0])
         scale = _mean_lengths(surface, box)[1]
-        start = window[0] if window[0] is not None else float(box[0, 0])
+        if closed:
+            per_u, start = 2 * np.pi / width, float(box[0, 0])
+        else:  # as wide an angle as there is round the pole, which lies in the middle of those that it leaves free
+            per_u = min(_angle_at(surface, box, pole_v, far_v), WIDEST / width)
+            start = float(box[:, 0].mean()) - np.pi / per_u
     return PolarChart(
         surface,
         window,
@@ -188,6 +245,15 @@ def _polar(surface: Surface, box: Array, window: Window, pole_v: float) -> Polar
         start_u=start,
         angle_per_u=per_u,
     )
+
+
+def _angle_at(surface: Surface, box: Array, pole_v: float, far_v: float) -> float:
+    """How far it is round the pole for each u, as an angle in radians."""
+    u = np.linspace(box[0, 0], box[1, 0], 9)
+    near = pole_v + NEAR * (far_v - pole_v)
+    du, _ = surface.derivatives(np.stack([u, np.full(9, near)], axis=1))
+    off = surface.evaluate(np.stack([u, np.full(9, near)], axis=1)) - surface.evaluate(np.array([[u[4], pole_v]]))
+    return float(np.linalg.norm(du, axis=1).mean() / max(np.linalg.norm(off, axis=1).mean(), 1e-300))
 
 
 def _mean_lengths(surface: Surface, box: Array) -> tuple[float, float]:

@@ -45,6 +45,7 @@ from .curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from .developable import with_flat
 from .form import POLE, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
+from .poles import with_poles_along_u
 from .surfaces import (
     Cone,
     Cylinder,
@@ -61,6 +62,8 @@ from .surfaces import (
 Message.DefaultMessenger_s().ChangePrinters().Clear()
 
 UNITS = {"millimetre": "mm", "metre": "m", "centimetre": "cm", "inch": "in", "foot": "ft"}
+POINT = 1e-7
+"""An edge no larger than this is a point, in mm."""
 APPROXIMATED = 1e-7
 """Surfaces of rare kinds are replaced by B-splines within this distance, in mm."""
 
@@ -162,7 +165,8 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
         explorer.Next()
     if not loops:
         raise Refused(f"Face {number} of {name} has no outline; repair it and export again.", faces=[number])
-    made = Face(number, surface, face.Orientation() == TopAbs_REVERSED, tuple(loops), 0.0)
+    made = with_poles_along_u(Face(number, surface, face.Orientation() == TopAbs_REVERSED, tuple(loops), 0.0))
+    surface = made.surface
     area = face_area(made)
     extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
     if not np.isfinite(area) or area <= 1e-7 * max(extent, 1e-9) ** 2:
@@ -185,10 +189,18 @@ def _loop(wire, face, edges: TopTools_IndexedMapOfShape) -> tuple[Coedge, ...]:
         first, last = adaptor.FirstParameter(), adaptor.LastParameter()
         if edge.Orientation() == TopAbs_REVERSED:
             first, last = last, first
-        index = POLE if BRep_Tool.Degenerated_s(edge) else edges.FindIndex(edge) - 1
+        index = POLE if BRep_Tool.Degenerated_s(edge) or _is_point(edge) else edges.FindIndex(edge) - 1
         coedges.append(Coedge(index, _curve(adaptor, 2), first, last))
         walk.Next()
     return tuple(coedges)
+
+
+def _is_point(edge) -> bool:
+    """Whether an edge is a single point, though the file does not say so."""
+    adaptor = BRepAdaptor_Curve(edge)
+    t = np.linspace(adaptor.FirstParameter(), adaptor.LastParameter(), 5)
+    at = np.array([_vector(adaptor.Value(float(s))) for s in t])
+    return bool(np.ptp(at, axis=0).max() < POINT)
 
 
 def _edge(number: int, edge) -> Edge:

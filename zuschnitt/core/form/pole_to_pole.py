@@ -12,7 +12,7 @@ import numpy as np
 
 from .charts import chart_of
 from .curves import Array, Line
-from .form import Coedge, Edge, Form, OnSurface
+from .form import POLE, Coedge, Edge, Form, OnSurface
 from .unwrapped import Unwrapped
 
 
@@ -39,13 +39,14 @@ def halved(form: Form, faces: Iterable[Unwrapped]) -> tuple[Form, list[Unwrapped
 def _halves(face: Unwrapped, edge: int) -> tuple[list[Unwrapped], Line]:
     surface = face.face.surface
     low, high = face.poles
-    start, period = face.chart.window[0], surface.periods[0]
-    assert start is not None and period is not None
+    around_poles = [c.ends[:, 0] for loop in face.loops for c in loop if c.edge == POLE]
+    start = float(np.min(around_poles))
+    period = float(np.max(around_poles)) - start
     middle = (low + high) / 2
     around = Line.between(np.array([start, middle]), np.array([start + period, middle]))
     halves = []
     for pole, walk in ((high, Coedge(edge, around, 0.0, 1.0)), (low, Coedge(edge, around, 1.0, 0.0))):
         box = np.array([[start, min(pole, middle)], [start + period, max(pole, middle)]])
-        chart = chart_of(surface, face.face.reversed, box, face.chart.window, pole)
+        chart = chart_of(surface, face.face.reversed, box, face.chart.window, (pole,), True)
         halves.append(Unwrapped(replace(face.face, loops=((walk,),)), chart, ((walk,),)))
     return halves, around

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 
 Array = NDArray[np.float64]
 TURN = 2 * np.pi
+NOT_ONTO = 0.9
+"""How far a careful step goes towards a side: one that is a pole is never left again."""
 FOOT = 1e-7
 """A point nearer than this to its foot lies on the surface, in mm."""
 
@@ -222,6 +224,8 @@ class Fitted(Surface):
         count_u, count_v = self._seed_counts()
         grid = np.meshgrid(np.linspace(u0, u1, count_u), np.linspace(v0, v1, count_v), indexing="ij")
         uv = np.array([axis.ravel() for axis in grid]).T
+        spanned = np.linalg.norm(np.cross(*self.derivatives(uv)), axis=1)
+        uv = uv[spanned > 1e-6 * spanned.max()]  # from a pole, no step leads to the right meridian
         return cKDTree(self.evaluate(uv)), uv
 
     def project(self, points: Array) -> Array:
@@ -232,7 +236,7 @@ class Fitted(Surface):
         off = np.nonzero(gap > FOOT)[0]
         if len(off):
             for nearest in tree.query(points[off], k=[4, 10, 25])[1].T:
-                other, further = self._refined(points[off], seeds[nearest])
+                other, further = self._refined(points[off], seeds[nearest], NOT_ONTO)
                 better = further < gap[off]
                 uv[off[better]], gap[off[better]] = other[better], further[better]
             self._across_seams(points, uv, gap)
@@ -252,8 +256,11 @@ class Fitted(Surface):
             better = further < gap[stuck]
             uv[stuck[better]], gap[stuck[better]] = other[better], further[better]
 
-    def _refined(self, points: Array, uv: Array) -> tuple[Array, Array]:
-        """Parameters (n, 2) near ``uv`` of the feet of ``points``, and their distances (n,)."""
+    def _refined(self, points: Array, uv: Array, towards: float = 1.0) -> tuple[Array, Array]:
+        """Parameters (n, 2) near ``uv`` of the feet of ``points``, and their distances (n,).
+
+        No step takes more than the part ``towards`` of the way that is left to a side of the parameters.
+        """
         low, high = np.array(self.bounds).reshape(2, 2).T
         reach = (high - low) / 10
         for _ in range(40):
@@ -266,7 +273,8 @@ class Fitted(Surface):
             moved = uv + np.clip(step, -reach, reach)  # near a point where the surface is singular, steps are wild
             for axis, period in enumerate(self.periods):
                 if period is None:
-                    moved[:, axis] = np.clip(moved[:, axis], low[axis], high[axis])
+                    room = towards * (np.array([[low[axis]], [high[axis]]]) - uv[:, axis])
+                    moved[:, axis] = np.clip(moved[:, axis], *(uv[:, axis] + room))
             done = np.abs(moved - uv).max(initial=0) <= 1e-14 * np.abs(high - low).max()
             uv = moved
             if done:

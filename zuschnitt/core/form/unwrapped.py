@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import CannotBeDone
 from ..region import Region
-from .charts import Chart, FlatChart, PolarChart, Window, chart_of, orientation
+from .charts import Chart, FlatChart, Window, chart_of, orientation
 from .curves import Array, Curve, Ellipse, Line, parameters_within
 from .flats import FlatMap
 from .form import CUT, POLE, WAIST, Coedge, Face
@@ -36,7 +36,7 @@ class Unwrapped:
     @property
     def pole_to_pole(self) -> bool:
         """Whether it closes on itself all round, from one pole to another."""
-        return len(self.poles) == 2 and self.face.kind != "cone"
+        return len(self.poles) == 2 and self.face.kind != "cone" and 0 in _seams(self.face).values()
 
     @property
     def cuts(self) -> list[Coedge]:
@@ -70,9 +70,9 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
     loops = face.loops
     seams = _seams(face)
     poles = [c.ends[0, 1] for loop in loops for c in loop if c.edge == POLE]
-    pole_v = poles[0] if len(poles) == 1 and face.kind != "cone" else None
+    poles = [] if face.kind == "cone" else sorted({float(v) for v in poles})
     around = {edge for edge, axis in seams.items() if axis == 0}
-    if around and pole_v is not None:
+    if around and len(poles) == 1:
         loops = tuple(loop for loop in _without_seams(face, around) if loop[0].edge != POLE)
     elif face.kind == "torus" and len(loops) == 1 and all(c.edge in seams for c in loops[0]):
         loops = (_cut_at_waist(face, seam_uv),)
@@ -86,8 +86,7 @@ def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
             width = box[1, axis] - box[0, axis]
             full = width > period * (1 - 1e-9)
             window[axis] = box[0, axis] if full else box[:, axis].mean() - period / 2
-    chart = chart_of(face.surface, face.reversed, box, (window[0], window[1]), pole_v)
-    assert pole_v is None or isinstance(chart, PolarChart)
+    chart = chart_of(face.surface, face.reversed, box, (window[0], window[1]), tuple(poles), bool(around))
     return Unwrapped(face, chart, loops)
 
 
@@ -102,7 +101,7 @@ def flat_unwrapped(face: Face, flat: FlatMap) -> Unwrapped:
 
 def unwrap_plain(face: Face) -> Unwrapped:
     """A face in plain scaled parameters, even one closed in every direction: fit for looking at."""
-    chart = chart_of(face.surface, face.reversed, plain_box(face), plain_window(face), None)
+    chart = chart_of(face.surface, face.reversed, plain_box(face), plain_window(face))
     return Unwrapped(face, chart, face.loops)
 
 
