@@ -13,8 +13,10 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeSphere,
 )
 from OCP.Geom import Geom_BezierSurface
+from OCP.GeomAPI import GeomAPI_PointsToBSpline
+from OCP.GeomFill import GeomFill
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
-from OCP.TColgp import TColgp_Array2OfPnt
+from OCP.TColgp import TColgp_Array1OfPnt, TColgp_Array2OfPnt
 from OCP.TopAbs import TopAbs_FACE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
@@ -44,6 +46,18 @@ def patch(rows):
     return BRepBuilderAPI_MakeFace(Geom_BezierSurface(control), 1e-6).Face()
 
 
+def helical_strip(turns, inner, outer, pitch):
+    """A strip between two helices: nearly developable, and its flat comes round on itself."""
+    angle = [2 * math.pi * turns * k / 60 for k in range(61)]
+    sides = []
+    for radius in (inner, outer):
+        points = TColgp_Array1OfPnt(1, len(angle))
+        for i, a in enumerate(angle):
+            points.SetValue(i + 1, gp_Pnt(radius * math.cos(a), radius * math.sin(a), pitch * a / 2 / math.pi))
+        sides.append(GeomAPI_PointsToBSpline(points).Curve())
+    return BRepBuilderAPI_MakeFace(GeomFill.Surface_s(*sides), 1e-6).Face()
+
+
 def prism(corners, height):
     wire = BRepBuilderAPI_MakePolygon()
     for x, y in corners:
@@ -60,6 +74,9 @@ def pocketed():
 TRIANGLE = [[(0, 0, 0)] * 3, [(30, -20, 10), (30, 0, 20), (30, 20, 10)], [(60, -40, 0), (60, 0, 15), (60, 40, 0)]]
 LENS = [[(0, 0, 0)] * 3, [(30, -30, 10), (30, 0, 25), (30, 30, 10)], [(60, -30, 10), (60, 0, 25), (60, 30, 10)],
         [(90, 0, 0)] * 3]  # fmt: skip
+
+SADDLE = [[(0, 0, 0), (0, 50, 30), (0, 100, 0)], [(50, 0, -30), (50, 50, 0), (50, 100, -30)],
+          [(100, 0, 0), (100, 50, 30), (100, 100, 0)]]  # fmt: skip
 
 TO_POLES = {
     "wedge_60": lambda: wedge(60),
@@ -83,4 +100,7 @@ ODD_PARTS = {
     "L": lambda: prism([(0, 0), (80, 0), (80, 30), (30, 30), (30, 70), (0, 70)], 40),
     "U": lambda: prism([(0, 0), (90, 0), (90, 70), (60, 70), (60, 30), (30, 30), (30, 70), (0, 70)], 25),
     "pocketed": pocketed,
+    "saddle": lambda: patch(SADDLE),
+    "strip_of_two_turns": lambda: helical_strip(2.2, 80, 84, 30),
+    "steep_strip": lambda: helical_strip(1.2, 40, 50, 20),
 }

@@ -72,10 +72,20 @@ def test_a_relief_across_two_faces_opens_both():
     assert cut.figures.outline_length > plain.figures.outline_length + 180
 
 
-def test_a_line_that_reaches_no_edge_opens_a_slit():
-    slit = on_lid(np.linspace(-40, 40, 40), np.zeros(40))
-    cut = develop(LID, [1], assembly=Assembly(reliefs=(slit,)))
+def test_a_line_that_reaches_no_edge_opens_a_slit(form):
+    """On a saddle the slit gapes."""
+    saddle = form("saddle")
+    slit = saddle.faces[0].surface.evaluate(np.stack([np.linspace(0.25, 0.75, 40), np.full(40, 0.5)], axis=1))
+    cut = develop(saddle, [1], assembly=Assembly(reliefs=(slit,)))
     assert len(cut.outline) == 2 and cut.figures.pieces == 1
+    assert any("reaches no edge and opens as a slit" in message for message in cut.messages)
+
+
+def test_a_slit_whose_sides_would_lie_on_each_other_is_left_out_and_said():
+    slit = on_lid(np.linspace(-40, 40, 40), np.zeros(40))
+    cut, plain = develop(LID, [1], assembly=Assembly(reliefs=(slit,))), develop(LID, [1])
+    assert cut.figures.pieces == 1 and cut.figures.stretch_max == pytest.approx(plain.figures.stretch_max)
+    assert any("Relief 1 reaches no edge" in message for message in cut.messages)
 
 
 def test_a_relief_right_across_makes_two_pieces():

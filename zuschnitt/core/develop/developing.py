@@ -14,7 +14,7 @@ from ..form.curves import Array
 from ..form.flats import FlatMap
 from ..form.form import Face, Form
 from ..form.layers import layered
-from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain
+from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain, without_overlap
 from ..progress import SILENT, Progress
 from ..region import Region
 from ..tolerances import OUTLINE
@@ -75,6 +75,8 @@ def develop(
             raise Refused(f"The {name} has a number that is not finite; give three plain numbers.")
     numbers = sorted(set(faces))
     asked = way
+    if way in ("auto", "relaxed"):
+        form = replace(form, faces=tuple(without_overlap(f) if f.number in numbers else f for f in form.faces))
     if way == "auto":
         way = "exact" if all(form.face(n).developable for n in numbers) else "relaxed"
     twisted = twisted_flats(form, numbers, limit, progress.part(0.0, 0.2)) if way == "exact" else {}

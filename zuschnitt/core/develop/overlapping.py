@@ -27,9 +27,9 @@ REACH = 0.3
 def lies_over_itself(points_blank: Array, triangles: np.ndarray) -> bool:
     """Whether a flat sheet covers some place more than once; where it only touches itself, it does not."""
     rings = [points_blank[ring] for ring in boundary_rings(triangles)]
-    if all(shapely.LinearRing(ring).is_simple for ring in rings) and len(rings) == 1:
+    if len(rings) == 1 and shapely.LinearRing(rings[0]).is_simple:
         return False
-    return not Region(tuple(rings)).touches_only
+    return bool(len(_on_each_other(points_blank, triangles))) or not Region(tuple(rings)).touches_only
 
 
 def separating(points_form: Array, points_blank: Array, triangles: np.ndarray) -> np.ndarray:
@@ -46,7 +46,7 @@ def separating(points_form: Array, points_blank: Array, triangles: np.ndarray) -
     length = np.linalg.norm(points_form[ends[:, 0]] - points_form[ends[:, 1]], axis=1)
     one, other = one % t, other % t
     links = csr_matrix(coo_matrix((np.ones(2 * len(one)), (np.r_[one, other], np.r_[other, one])), (t, t)))
-    sources, sinks = _two_ends(pairs[len(pairs) // 2], links)
+    sources, sinks = _two_ends(_most_central(pairs, links), links)
     strength = np.maximum(1, np.round(length / length.mean() * FINENESS)).astype(np.int32)
     endless = np.int32(2**30)
     rows = np.r_[one, other, np.full(len(sources), t), sinks]
@@ -62,15 +62,33 @@ def separating(points_form: Array, points_blank: Array, triangles: np.ndarray) -
 
 
 def _on_each_other(points: Array, triangles: np.ndarray) -> np.ndarray:
-    """Pairs (k, 2) of triangles without a common point that share more than a touch."""
+    """Pairs (k, 2) of triangles without a common point that share more than a touch.
+
+    First those of which one holds the middle of the other; only where there are none, all that overlap at all.
+    """
     shapes = shapely.polygons(points[np.c_[triangles, triangles[:, 0]]])
-    pairs = shapely.STRtree(shapes).query(shapes, predicate="intersects").T
-    pairs = pairs[pairs[:, 0] < pairs[:, 1]]
-    a, b = triangles[pairs[:, 0]], triangles[pairs[:, 1]]
-    apart = ~(a[:, :, None] == b[:, None, :]).any(axis=(1, 2))
-    pairs = pairs[apart]
+    tree = shapely.STRtree(shapes)
+    pairs = _apart(tree.query(shapely.points(points[triangles].mean(axis=1)), predicate="within").T, triangles)
+    if len(pairs):
+        return pairs
+    pairs = _apart(tree.query(shapes, predicate="intersects").T, triangles)
     common = shapely.area(shapely.intersection(shapes[pairs[:, 0]], shapes[pairs[:, 1]]))
     return pairs[common > 1e-3 * np.minimum(*shapely.area(shapes)[pairs].T)]
+
+
+def _apart(pairs: np.ndarray, triangles: np.ndarray) -> np.ndarray:
+    """Of pairs (k, 2) of triangles those that have no common point, each once, the lower number first."""
+    pairs = np.unique(np.sort(pairs, axis=1), axis=0)
+    a, b = triangles[pairs[:, 0]], triangles[pairs[:, 1]]
+    return pairs[~(a[:, :, None] == b[:, None, :]).any(axis=(1, 2))]
+
+
+def _most_central(pairs: np.ndarray, links: csr_matrix) -> np.ndarray:
+    """Of pairs (k, 2) the one that lies most in the middle of the sheet, so that cutting there leaves like halves."""
+    end = breadth_first_order(links, 0, return_predecessors=False)[-1]  # as far from a first triangle as any
+    steps = dijkstra(links, indices=end, unweighted=True)
+    middles = steps[pairs].mean(axis=1)
+    return pairs[int(np.argmin(np.abs(middles - steps.max() / 2)))]
 
 
 def _two_ends(pair: np.ndarray, links: csr_matrix) -> tuple[np.ndarray, np.ndarray]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -63,8 +63,9 @@ class RelaxedSheet:
 
     ``old`` (n,) are their numbers in the ``whole`` that was cut open along the spans ``cut``, by their keys;
     ``members`` are the points of each piece. ``seams`` and ``mended`` are how many mm were cut so that it lies flat at
-    all, and that it does not lie over itself; ``reliefs`` are the reliefs that lie on it. ``put_in`` says of which kind
-    the seams are that developing has put in, by the index of their edge.
+    all, and that it does not lie over itself; ``reliefs`` are the reliefs that lie on it, ``slits`` those of them that
+    reach no outline, ``left_out`` those whose sides would have lain on each other. ``put_in`` says of which kind the
+    seams are that developing has put in, by the index of their edge. ``arrived`` tells whether the energy is the least.
     """
 
     meshes: Sequence[ChartMesh]
@@ -78,6 +79,9 @@ class RelaxedSheet:
     mended: float
     reliefs: frozenset[int]
     put_in: Mapping[int, int]
+    slits: frozenset[int] = frozenset()
+    left_out: frozenset[int] = frozenset()
+    arrived: bool = True
 
     @property
     def mesh(self) -> StretchMesh:
@@ -98,16 +102,20 @@ def relaxed_sheet(
     how: Joining = AS_IT_IS,
     progress: Progress = SILENT,
     mend: bool = True,
+    left_out: frozenset[int] = frozenset(),
 ) -> RelaxedSheet:
     """Relaxes the faces flat together; sheets that do not hang together become pieces, that of face ``first`` first.
 
+    Reliefs ``left_out`` (their numbers from 0) do not open it.
     Raises CannotBeDone where the blank would lie over itself and that is not to be mended.
     """
+    asked = form, unwrapped
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
     form, faces, meridians = halved(form, unwrapped.values())
     form, faces, put_in = with_seam_edges(form, faces)
     lines = lines_on_faces(form, faces, (*how.reliefs, *meridians), h)
+    lines = [line for line in lines if line.line not in left_out]
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
     whole = weld(meshes, how.cuts)
     welded, old, cut, seams = opened_at(whole, meshes)
@@ -115,18 +123,48 @@ def relaxed_sheet(
     if WAIST in put_in.values():
         seams += sum(form.edges[index].length for index in put_in)
     mended = 0.0
+    slits = _slits(whole, welded, old, cut, len(how.reliefs))
+    start = _known_start(meshes, welded, old)
     for turn in range(MOST_MENDS + 1):
-        blank, members = _relaxed_pieces(meshes, whole, welded, old, how, _index(faces, first), progress)
+        blank, members, arrived = _relaxed_pieces(
+            meshes, whole, welded, old, how, _index(faces, first), start, progress
+        )
         over = _overlaps(welded, old, blank, members, len(whole.points_form)) if turn < MOST_MENDS else ()
         if not len(over):
             break
+        if slits:
+            return relaxed_sheet(*asked, first, edge_length, how, progress, mend, left_out | slits)
         if not mend:
             raise CannotBeDone("The blank would lie over itself; cut it open further.")
         cut.update(dict.fromkeys(over, max(cut.values(), default=len(how.reliefs) - 1) + 1))
         mended += length_of(whole, np.array(over))
+        corners = blank[
+            welded.triangles
+        ]  # what lies flat already stays so; cutting leaves the triangles in their order
         welded, old = cut_open(whole, cut)
+        start = np.zeros((len(welded.points_form), 2))
+        start[welded.triangles] = corners
     reliefs = frozenset(line.line for line in lines)
-    return RelaxedSheet(meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs, put_in)
+    return RelaxedSheet(
+        meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs, put_in, slits, left_out, arrived
+    )
+
+
+def _slits(whole: Welded, welded: Welded, old: np.ndarray, cut: Mapping[int, int], reliefs: int) -> frozenset[int]:
+    """The reliefs that reach no outline: all along some opening of the sheet there are reliefs alone."""
+    found: set[int] = set()
+    rings = boundary_rings(welded.triangles) if cut else []
+    piece = connected(welded.points_form, welded.triangles)
+    longest = {int(piece[ring[0]]): ring for ring in sorted(rings, key=len)}
+    for ring in rings:
+        if ring is longest[int(piece[ring[0]])]:
+            continue
+        was = old[ring]
+        keys = edge_keys(np.stack([was, np.roll(was, -1)], axis=1), len(whole.points_form))
+        here = {cut.get(key, -1) for key in keys.tolist()}
+        if all(0 <= relief < reliefs for relief in here):
+            found |= here
+    return frozenset(found)
 
 
 def lay_relaxed(
@@ -145,7 +183,7 @@ def lay_relaxed(
     for mine, motion in zip(sheet.members, motions, strict=True):
         blank[mine] = motion.apply(blank[mine])
     sheet = replace(sheet, blank=blank)
-    messages = (*_seams_said(sheet.seams), *_mends_said(sheet.mended), *_beside(len(how.reliefs), sheet.reliefs))
+    messages = (*_seams_said(sheet.seams), *_mends_said(sheet.mended), *_beside(how, sheet), *_slits_said(sheet))
     return flat_of(_outline_sides(sheet), (), sheet.leaves, len(sheet.members), sheet.mesh, how.tabs, messages)
 
 
@@ -156,15 +194,15 @@ def _relaxed_pieces(
     old: np.ndarray,
     how: Joining,
     first: int,
+    start: Array | None,
     progress: Progress,
-) -> tuple[Array, list[np.ndarray]]:
-    """Every connected piece relaxed by itself: blank points (n, 2), and the points of each piece.
+) -> tuple[Array, list[np.ndarray], bool]:
+    """Every connected piece relaxed by itself: blank points (n, 2), the points of each piece, whether all arrived.
 
-    The piece of the face of index ``first`` comes first.
+    The piece of the face of index ``first`` comes first; ``start`` (n, 2) is a map that is known.
     """
     pieces = connected(welded.points_form, welded.triangles)
-    start = _known_start(meshes, welded, old)
-    blank = np.zeros((len(welded.points_form), 2))
+    blank, arrived = np.zeros((len(welded.points_form), 2)), True
     ordered = sorted(set(pieces), key=lambda p: pieces[welded.numbers[first][0]] != p)
     members = [np.nonzero(pieces == piece)[0] for piece in ordered]
     for k, mine in enumerate(members):
@@ -174,7 +212,8 @@ def _relaxed_pieces(
         held = _held(meshes, whole, welded, old, how, renumber)
         made = relax(welded.points_form[mine], triangles, known, progress=part, keep=how.keep, held=held)
         blank[mine] = made.points_blank
-    return blank, members
+        arrived &= made.arrived
+    return blank, members, arrived
 
 
 def _piece(welded: Welded, mine: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -253,9 +292,32 @@ def _leaves(
     return tuple(leaves)
 
 
-def _beside(count: int, opened: Collection[int]) -> tuple[str, ...]:
+def _slits_said(sheet: RelaxedSheet) -> tuple[str, ...]:
+    """Sentences on reliefs that reach no outline, and on a blank that may not be the best."""
+    said: tuple[str, ...] = ()
+    if sheet.left_out:
+        numbers = ", ".join(str(k + 1) for k in sorted(sheet.left_out))
+        said += (
+            f"Relief {numbers} reaches no edge, and as a slit its sides would lie on each other, so nothing opens "
+            "there; draw it on to an edge.",
+        )
+    if sheet.slits:
+        numbers = ", ".join(str(k + 1) for k in sorted(sheet.slits))
+        said += (
+            f"Relief {numbers} reaches no edge and opens as a slit, which seldom lowers the stretch; "
+            "draw it on to an edge.",
+        )
+    if not sheet.arrived:
+        said += (
+            "The blank has not settled at the least stretch it can have; take larger triangles, or fewer faces "
+            "together.",
+        )
+    return said
+
+
+def _beside(how: Joining, sheet: RelaxedSheet) -> tuple[str, ...]:
     """A sentence on reliefs that do not lie on the faces."""
-    lost = [str(k + 1) for k in range(count) if k not in opened]
+    lost = [str(k + 1) for k in range(len(how.reliefs)) if k not in sheet.reliefs | sheet.left_out]
     if not lost:
         return ()
     return (f"Relief {', '.join(lost)} lies beside the developed faces, so nothing opens there; draw it on them.",)

@@ -18,6 +18,7 @@ from ..form.opening import characteristic, graph, half_edges
 from ..triangles import boundary_rings, signed_double_areas
 from .metric import Metric
 from .pinned import Pinned
+from .rolled_out import laid
 
 CELLS = 1500
 """How many cells the points are gathered into, about."""
@@ -50,12 +51,12 @@ def turned_by_cells(
         return None
     weights = known / known.sum(axis=1, keepdims=True)
     turn = np.einsum("tk,tkij->tij", weights, turns[here])
-    points = _laid(metric, factor, *_in_plane(points_form, triangles, turn))
+    points = laid(metric, factor, *_in_plane(points_form, triangles, turn))
     for _ in range(MENDS):
         if (signed_double_areas(points, triangles) > 0).all():
             return points
         jacobians = metric.jacobians(points)  # a few are flipped: turned as they are, they come right
-        points = _laid(metric, factor, jacobians[:, 0, 0] + jacobians[:, 1, 1], jacobians[:, 1, 0] - jacobians[:, 0, 1])
+        points = laid(metric, factor, jacobians[:, 0, 0] + jacobians[:, 1, 1], jacobians[:, 1, 0] - jacobians[:, 0, 1])
     return points if (signed_double_areas(points, triangles) > 0).all() else None
 
 
@@ -112,11 +113,3 @@ def _in_plane(points: Array, triangles: np.ndarray, turn: Array) -> tuple[Array,
     y_axis /= np.linalg.norm(y_axis, axis=1, keepdims=True)
     right, up = np.einsum("tij,tj->ti", turn, x_axis), np.einsum("tij,tj->ti", turn, y_axis)
     return right[:, 0] + up[:, 1], right[:, 1] - up[:, 0]
-
-
-def _laid(metric: Metric, factor: Pinned, cosine: Array, sine: Array) -> Array:
-    """The map (n, 2) whose triangles are as nearly turned by these as they can be together."""
-    size = np.maximum(np.hypot(cosine, sine), 1e-300)
-    cosine, sine = cosine / size * metric.areas, sine / size * metric.areas
-    x, y = metric.gradient_x.T, metric.gradient_y.T
-    return factor.solve(np.stack([x @ cosine - y @ sine, x @ sine + y @ cosine], axis=1))

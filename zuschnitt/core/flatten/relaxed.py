@@ -18,24 +18,37 @@ from ..progress import SILENT, Progress
 from ..triangles import signed_double_areas
 from .keeping import HELD, LENGTHS, Held, Keep, local
 from .metric import Metric
+from .newton import polished
 from .pinned import Pinned
+from .rolled_out import rolled_out
 from .starts import conformal, embedded
 
 LEAST = 0.02
 """No triangle is pressed to less than this part of its area."""
 MOST_HALVINGS = 8
 """How often the step is halved round triangles that would flip, before the whole step is made shorter."""
+SLOW = 60
+"""After so many local and global steps without settling, Newton's method takes over."""
+MOST_CHECKED = 40_000
+MOST_POLISHED = 200_000
+"""Up to so many triangles Newton's method checks a map that has settled, and settles one that has not."""
+FAR = 1e-3
+"""Where a Newton step promises to gain more than this part of the energy, another start may lead further."""
+NEARLY = 1e-3
+"""What promises to gain no more than this part of its energy has arrived, for all that can be cut."""
+NEWTON_STEPS = 120
 WINDOW = 5
 """How many earlier steps Anderson acceleration looks back on."""
 
 
 @dataclass(frozen=True)
 class Relaxed:
-    """``points_blank`` (n, 2), the isometric ``energy`` reached, and the steps it took."""
+    """``points_blank`` (n, 2), the ``energy`` reached, the steps it took, and whether it ``arrived`` at its least."""
 
     points_blank: Array
     energy: float
     steps: int
+    arrived: bool = True
 
 
 def relax(
@@ -53,8 +66,8 @@ def relax(
 
     ``points_form`` (n, 3) in mm; ``triangles`` (t, 3) anticlockwise seen from outside; ``start`` (n, 2)
     an embedding without flips, if one is known. Stops when a step gains less than ``settled`` of the
-    energy, at ``most_steps``, or once the energy is not above ``goal``. ``keep`` is what it keeps, and ``held`` are
-    pieces of the boundary that stay straight or keep their length.
+    energy and Newton's method sees no more to gain, at ``most_steps``, or once the energy is not above ``goal``.
+    ``keep`` is what it keeps, and ``held`` are pieces of the boundary that stay straight or keep their length.
     Raises CannotBeDone for a closed mesh.
     """
     metric = Metric.of(points_form, triangles)
@@ -89,7 +102,8 @@ def relax(
     points = _balanced(metric, start)
     target, energy = local_global(points)
     history: list[tuple[Array, Array]] = []
-    steps = 0
+    steps, arrived = 0, False
+    newton = keep == LENGTHS and held is None and goal is None and most_steps > SLOW
     for steps in range(1, most_steps + 1):
         proposal = _accelerated(history, points, target)
         moved = _stepped(points, proposal - points, metric)
@@ -102,10 +116,31 @@ def relax(
         points, target, energy = moved, new_target, new_energy
         progress.step(0.3 + 0.7 * steps / (steps + 15), "relaxing")
         if goal is not None and energy <= goal:
+            return Relaxed(points, energy, steps)
+        arrived = gained <= settled * energy or energy <= 1e-13 * metric.areas.sum()
+        if arrived or (steps >= SLOW and newton and len(triangles) <= MOST_POLISHED):
             break
-        if gained <= settled * energy or energy <= 1e-13 * metric.areas.sum():
-            break
-    return Relaxed(points, energy, steps)
+    if newton and len(triangles) <= (MOST_CHECKED if arrived else MOST_POLISHED):
+        return _polished(points, metric, factor, points_form, steps, progress)
+    return Relaxed(points, energy, steps, arrived)
+
+
+def _polished(
+    points: Array, metric: Metric, factor: Pinned, points_form: Array, steps: int, progress: Progress
+) -> Relaxed:
+    """Settled by Newton's method; where there is far to go, from a sheet rolled out, if that lies nearer."""
+
+    def stepped(at: Array, direction: Array) -> Array:
+        return _stepped(at, direction, metric)
+
+    found = polished(points, metric, factor.order, 0, stepped)
+    if found.promised > FAR:
+        rolled = rolled_out(points_form, metric.triangles, metric, factor)
+        if rolled is not None and metric.energy(_balanced(metric, rolled)) < found.energy:
+            points = _balanced(metric, rolled)
+    if not found.arrived:
+        found = polished(points, metric, factor.order, NEWTON_STEPS, stepped, progress)
+    return Relaxed(found.points, found.energy, steps + found.steps, found.promised <= NEARLY)
 
 
 def first_map(points_form: Array, triangles: np.ndarray) -> Array:

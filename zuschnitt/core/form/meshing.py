@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
+import shapely
 
 from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
@@ -17,10 +18,12 @@ from .form import Coedge, FaceMesh, Form
 from .lines_on_faces import LineOnFace
 from .mesh_surface import MeshSurface
 from .opening import distinct, edge_keys, half_edges, path_keys
-from .unwrapped import Unwrapped, unwrap, unwrap_plain
+from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
 OWN = 0.6
 """A mesh whose edges are at least this part of the size asked keeps its own triangles."""
+SLENDER = 0.05
+"""A region is slender when it has less than this part of the area of a circle of its outline's length."""
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
 
@@ -64,7 +67,7 @@ def with_meshes(form: Form) -> Form:
 
 def _unwrap_for_display(form: Form, index: int) -> Unwrapped:
     try:
-        return unwrap(form.faces[index])
+        return unwrap(without_overlap(form.faces[index]))
     except CannotBeDone:  # closed in every direction: looked at in plain parameters
         return unwrap_plain(form.faces[index])
 
@@ -244,14 +247,12 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
             spans[-1] = (first if low == count else low, first if high == count else high, edge, number)
             rings.append((first, count))
     around = np.array(spans, int).reshape(-1, 4)
-    from scipy.spatial import Delaunay  # slow to import, and not needed by the window
-
     outline = np.vstack(points)
     region = Region(tuple(outline[a:b] for a, b in rings))
     every, chains = _with_lines(outline, lines)
     inner = _filling(every, region, h)
     every = np.vstack([every, inner])
-    triangles = Delaunay(every).simplices
+    triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
     corners = every[triangles]
     e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     double = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
@@ -271,6 +272,19 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     mesh = ChartMesh(face, every[used], face.chart.to_layer(every[used]), renumber[triangles], around,
         tuple((line.line, renumber[chain]) for line, chain in zip(lines, chains, strict=True)))  # fmt: skip
     return mesh, missing, lost
+
+
+def _delaunay(points: Array, slender: bool) -> np.ndarray:
+    """Delaunay triangles (t, 3) of points (n, 2).
+
+    Those of ``slender`` regions by GEOS: on long rows of points, Qhull is more than ten times as slow.
+    """
+    from scipy.spatial import Delaunay, cKDTree  # slow to import, and not needed by the window
+
+    if not slender:
+        return Delaunay(points).simplices
+    found = shapely.get_coordinates(shapely.delaunay_triangles(shapely.multipoints(points)))
+    return cKDTree(points).query(found)[1].reshape(-1, 4)[:, :3]
 
 
 def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, list[np.ndarray]]:

@@ -14,6 +14,8 @@ from .flats import FlatMap
 from .form import CUT, POLE, WAIST, Coedge, Face
 from .mesh_surface import MeshSurface
 
+OVERLAP = 5e-3
+"""How finely an outline is looked at for overlaps, in mm."""
 Loop = tuple[Coedge, ...]
 
 
@@ -55,6 +57,16 @@ class Unwrapped:
                 ring.append(self.chart_points(coedge, t)[:-1])
             rings.append(np.vstack(ring))
         return Region(tuple(rings))
+
+
+def without_overlap(face: Face) -> Face:
+    """The face; without its flat where that lies over itself, as that of a strip does that turns too far.
+
+    Such a face can neither be cut in one piece nor triangulated in its flat.
+    """
+    if face.flat is None or flat_unwrapped(face, face.flat).region(OVERLAP).touches_only:
+        return face
+    return replace(face, flat=None)
 
 
 def unwrap(face: Face, seam_uv: Array | None = None) -> Unwrapped:
