@@ -104,10 +104,13 @@ def three_smooth():
 
 
 def profile(*pieces):
-    """A wire in x and z from the origin: (length, 0) is straight on, (radius, degrees) an arc that turns."""
+    """A wire in x and z from the origin: (length, 0) is straight on, (radius, degrees) an arc that turns, sharp for 0."""
     wire, at, heading = BRepBuilderAPI_MakeWire(), (0.0, 0.0), 0.0
     for size, degrees in pieces:
         turn = math.radians(degrees)
+        if size == 0:
+            heading += turn
+            continue
         chord = size if degrees == 0 else 2 * size * math.sin(abs(turn) / 2)
         sag = 0 if degrees == 0 else size * (1 - math.cos(turn / 2)) * math.copysign(1, turn)
         along = heading + turn / 2
@@ -126,6 +129,14 @@ def profile(*pieces):
 def joggle():
     """Flat, an arc of 3 mm up, an arc of 5 mm back, flat: a smooth chain with jumps of curvature."""
     return BRepPrimAPI_MakePrism(profile((20, 0), (3, 90), (5, -90), (30, 0)), gp_Vec(0, 80, 0)).Shape()
+
+
+def bent_sheet():
+    """A solid sheet 2 mm thick: flat 40, up round 3 (inside), flat 20, back round 4 (inside), flat 30; 60 mm wide."""
+    below = (40, 0), (5, 90), (20, 0), (4, -90), (30, 0)
+    above = (30, 0), (6, 90), (20, 0), (3, -90), (40, 0)
+    outline = profile(*below, (0, 90), (2, 0), (0, 90), *above, (0, 90), (2, 0))
+    return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(outline).Face(), gp_Vec(0, 60, 0)).Shape()
 
 
 def sine(periods, amplitude):
@@ -176,6 +187,7 @@ PARTS = {
     "three_smooth": three_smooth,
     "quarter_dome": quarter_dome,
     "joggle": joggle,
+    "bent_sheet": bent_sheet,
     "sine": lambda: sine(1, 30),
     "waves": lambda: sine(8, 4),
 }

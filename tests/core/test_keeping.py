@@ -13,7 +13,7 @@ from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.strokes import strokes
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.form.layers import LAYERS, depth
+from zuschnitt.core.form.sheet_side import depths
 from zuschnitt.core.materials import MATERIALS, known_names, own_table, required_material, table
 
 LID = domed_lid(240, 180, 60, 40, 0)
@@ -82,10 +82,15 @@ def test_what_makes_no_sense_is_refused(how, why):
 # --- layers --------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("layer", LAYERS)
-def test_a_tube_is_as_long_as_its_layer_is_round(layer):
-    deep = depth(layer, 2.0, 0.44)
-    blank = develop(turned_body([(100, 0), (100, 50)]), [1], assembly=Assembly(layer=layer, depth=deep))
+def sheet(layer, thickness, k_factor=0.44):
+    return Assembly(layer=layer, thickness=thickness, k_factor=k_factor)
+
+
+@pytest.mark.parametrize("layer, deep", [("given", 0), ("neutral", -1.12), ("neutral_of_inner", 1.12), ("other", -2)])
+def test_a_tube_is_as_long_as_its_layer_is_round(layer, deep):
+    """A tube whose faces are the inside of the sheet is bent towards them: K counts from there."""
+    deep = 0.88 if layer == "neutral_of_inner" else deep
+    blank = develop(turned_body([(100, 0), (100, 50)]), [1], assembly=sheet(layer, 2.0))
     x0, _, x1, _ = blank.bounds
     assert x1 - x0 == pytest.approx(2 * np.pi * (100 + deep), rel=1e-9)
     assert ("layer" in " ".join(blank.messages)) == (layer in ("neutral", "neutral_of_inner"))
@@ -95,22 +100,49 @@ def test_a_tube_is_as_long_as_its_layer_is_round(layer):
     assert blank.figures.round_trip_max < 1e-6
 
 
-def test_the_neutral_layer_by_its_k_factor():
-    assert depth("neutral", 2.0, 0.4) == pytest.approx(-1.2)
-    assert depth("neutral_of_inner", 2.0, 0.4) == pytest.approx(0.8)
+@pytest.mark.parametrize("layer", ["neutral", "neutral_of_inner"])
+@pytest.mark.parametrize("height", [0.0, 2.0])
+def test_both_skins_of_a_solid_sheet_have_one_neutral_layer(form, layer, height):
+    """Bent both ways; the bend allowance of each bend is angle times (inside radius + K thickness)."""
+    part = form("bent_sheet")
+    skin = part.smooth_chain([part.nearest_face(np.array([20.0, 30, height]))])
+    assert len(skin) == 5
+    blank = develop(part, skin, assembly=sheet(layer, 2.0))
+    lengths = np.subtract(blank.bounds[2:], blank.bounds[:2])
+    expected = 90 + np.pi / 2 * (3 + 0.88) + np.pi / 2 * (4 + 0.88)
+    assert sorted(lengths) == pytest.approx([60, expected], rel=1e-9)
+    assert blank.figures.pieces == 1 and blank.way == "exact"
+
+
+def test_the_other_side_of_a_solid_sheet_is_below_either_skin(form):
+    part = form("bent_sheet")
+    for height, radii in ((0.0, (3, 6)), (2.0, (5, 4))):
+        skin = part.smooth_chain([part.nearest_face(np.array([20.0, 30, height]))])
+        blank = develop(part, skin, assembly=sheet("other", 2.0))
+        lengths = np.subtract(blank.bounds[2:], blank.bounds[:2])
+        assert max(lengths) == pytest.approx(90 + np.pi / 2 * sum(radii), rel=1e-9)
+
+
+def test_an_open_sheet_bent_both_ways_takes_k_from_each_inside(form):
+    part = form("three_smooth")
+    blank = develop(part, part.smooth_chain([1]), assembly=sheet("neutral", 2.0))
+    given = develop(part, part.smooth_chain([1]))
+    depths_ = [round(abs(d), 6) for d in depths(part, [1, 3], "neutral", 2.0, 0.44).values()]
+    assert sorted(depths_) == [0.88, 1.12]
+    assert blank.figures.area_blank != pytest.approx(given.figures.area_blank, rel=1e-4)
 
 
 def test_layers_of_a_cone_and_of_a_free_form():
     half = np.sqrt(0.5)
-    cone = develop(turned_body([(50, 0), (100, 50)]), [1], assembly=Assembly(layer="other", depth=-3.0))
+    cone = develop(turned_body([(50, 0), (100, 50)]), [1], assembly=sheet("other", 3.0))
     assert cone.figures.area_blank == pytest.approx(np.pi * (150 - 6 * half) * np.hypot(50, 50), rel=1e-9)
-    lid = develop(LID, [1], assembly=Assembly(layer="other", depth=-5.0))
+    lid = develop(LID, [1], assembly=sheet("other", 5.0))
     assert lid.figures.area_blank < 0.98 * LID.area([1]) and lid.figures.flipped == 0
 
 
 def test_a_radius_smaller_than_the_sheet_is_refused():
     with pytest.raises(CannotBeDone, match="smaller than the sheet"):
-        develop(turned_body([(2, 0), (2, 50)]), [1], assembly=Assembly(layer="other", depth=-3.0))
+        develop(turned_body([(2, 0), (2, 50)]), [1], assembly=sheet("other", 3.0))
 
 
 # --- the comparison ------------------------------------------------------------------------------

@@ -42,7 +42,6 @@ from ..core.files.report import (
 from ..core.files.stl import write_stl
 from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
-from ..core.form.layers import depth
 from ..core.form.panels import panels as span_panels
 from ..core.form.sections import level_sections, sections_along
 from ..core.materials import K_FACTOR, own_table, required_material, table
@@ -107,7 +106,8 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
         picked_edges(options.straight),
         picked_edges(options.long),
         options.layer,
-        depth(options.layer, _thickness(options), material.k_factor if material else K_FACTOR),
+        _thickness(options),
+        material.k_factor if material else K_FACTOR,
     )
 
     def laid(assembly: Assembly, part: Progress) -> Blank:
@@ -147,7 +147,14 @@ def _proposed(found: Proposal, target: float) -> tuple[str, ...]:
     ]
     if found.reached > target:
         said.append(f"That is not yet under {target:g} %; develop fewer faces together.")
-    return tuple(said) if found.reliefs else (f"It needs no relief to stay under {target:g} %.",)
+    if found.reliefs:
+        return tuple(said)
+    if found.uncut <= target:
+        return (f"It needs no relief to stay under {target:g} %; it stretches by {found.uncut:.2f} % at most.",)
+    return (
+        f"It stretches by {found.uncut:.2f} %, and no relief was found that brings it nearer to {target:g} %; "
+        "draw some of your own, or develop fewer faces together.",
+    )
 
 
 def develop(options: Namespace, progress: Progress) -> None:

@@ -11,6 +11,7 @@ from ..errors import Refused
 from ..flatten.keeping import Keep
 from ..form.curves import Array
 from ..form.form import CUT, WAIST, Form
+from ..materials import K_FACTOR
 from .laying import Joining, Settle
 from .outline import seam_name
 from .tabs import Tabs
@@ -25,7 +26,7 @@ class Assembly:
     relaxed blank where they reach its outline. That keeps lengths, angles or areas as well as can be (``keeps``),
     its material being ``ratio`` times as stiff against compression as against stretch; edges whose numbers
     are in ``straight`` stay straight in it, edges in ``long`` keep their length. What is laid flat is a ``layer`` of
-    the sheet, ``depth`` mm along the outer normal from the faces.
+    a sheet ``thickness`` mm thick, whose neutral layer lies ``k_factor`` of that from the inside of a bend.
     """
 
     cuts: tuple[int, ...] = ()
@@ -39,7 +40,8 @@ class Assembly:
     straight: tuple[int, ...] = ()
     long: tuple[int, ...] = ()
     layer: str = "given"
-    depth: float = 0.0
+    thickness: float = 1.0
+    k_factor: float = K_FACTOR
 
 
 KEEPS = ("lengths", "angles", "areas")

@@ -14,6 +14,7 @@ from ..form.curves import Array
 from ..form.flats import FlatMap
 from ..form.form import Face, Form
 from ..form.layers import layered
+from ..form.sheet_side import depths
 from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain, without_overlap
 from ..progress import SILENT, Progress
 from ..region import Region
@@ -84,7 +85,8 @@ def develop(
     if by_parameters:
         unwrapped = {n: unwrap_plain(form.face(n)) for n in numbers}
     else:
-        unwrapped = _unwrapped(form, numbers, hold, seam, assembly.depth)
+        layer = depths(form, numbers, assembly.layer, assembly.thickness, assembly.k_factor)
+        unwrapped = _unwrapped(form, numbers, hold, seam, layer)
         unwrapped |= {n: flat_unwrapped(form.face(n), flat) for n, flat in twisted.items()}
     placed, messages = locate_hold(form, unwrapped, hold)
 
@@ -126,7 +128,8 @@ def develop(
         messages += ("Reliefs open a relaxed blank only, and this one is not; cut it open along edges instead.",)
     if flat.crowded:
         messages += (f"{flat.crowded} tabs had no room; open the blank elsewhere, or take narrower tabs.",)
-    messages += _layer_said(form, numbers, assembly)
+    if not by_parameters:
+        messages += _layer_said(form, numbers, assembly.layer, layer)
     if twisted:
         messages += _twists(twisted)
     else:
@@ -202,11 +205,13 @@ def _flipped(mesh: StretchMesh | None) -> int:
     return flipped
 
 
-def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str, depth: float) -> dict[int, Unwrapped]:
+def _unwrapped(
+    form: Form, numbers: Sequence[int], hold: Hold, seam: str, layer: dict[int, float]
+) -> dict[int, Unwrapped]:
     if seam == "auto":
         seam = "own" if hold.point is None else "hold"
     if seam == "own":
-        return {n: _layer(form.face(n), depth, None) for n in numbers}
+        return {n: _layer(form.face(n), layer[n], None) for n in numbers}
     if hold.point is None:
         raise Refused(f"The seam is to lie by the hold point ({seam}), but none is given; give one.")
     result = {}
@@ -215,7 +220,7 @@ def _unwrapped(form: Form, numbers: Sequence[int], hold: Hold, seam: str, depth:
         uv = surface.project(np.asarray(hold.point, float)[None])[0]
         if seam == "opposite" and surface.periods[0] is not None:
             uv = uv + np.array([surface.periods[0] / 2, 0])
-        result[n] = _layer(form.face(n), depth, uv)
+        result[n] = _layer(form.face(n), layer[n], uv)
     return result
 
 
@@ -223,12 +228,13 @@ def _layer(face: Face, depth: float, seam_uv: Array | None) -> Unwrapped:
     return unwrap(face, seam_uv) if depth == 0 else layered(face, depth, seam_uv)
 
 
-def _layer_said(form: Form, numbers: Sequence[int], assembly: Assembly) -> tuple[str, ...]:
+def _layer_said(form: Form, numbers: Sequence[int], name: str, layer: dict[int, float]) -> tuple[str, ...]:
     """Which layer it is, and where that is not the whole truth."""
-    if assembly.layer == "given":
+    if name == "given":
         return ()
-    side = "inside" if assembly.depth < 0 else "outside"
-    said = f"This is the {NAMES[assembly.layer]}, {abs(assembly.depth):.3g} mm {side} the faces."
+    bent = {n: layer[n] for n in numbers if form.face(n).kind != "plane"} or layer
+    places = sorted({f"{abs(d):.3g} mm {'inside' if d < 0 else 'outside'}" for d in bent.values()})
+    said = f"This is the {NAMES[name]}, {' and '.join(places)} the faces."
     creases = [e for e in form.edges if not e.smooth and sum(n in numbers for n in e.faces) > 1]
     if creases:
         said += " Where faces meet at a crease, layers do not join; its bends have no radius yet."

@@ -57,16 +57,6 @@ class LayerChart(Chart):
         return self.inner.to_form(xy)
 
 
-def depth(layer: str, thickness: float, k_factor: float) -> float:
-    """How far, in mm along the outer normal, a layer lies from the faces that were given."""
-    return {
-        "given": 0.0,
-        "neutral": -(1 - k_factor) * thickness,
-        "neutral_of_inner": k_factor * thickness,
-        "other": -thickness,
-    }[layer]
-
-
 def layered(face: Face, distance: float, seam_uv: Array | None) -> Unwrapped:
     """The face unwrapped as its layer ``distance`` mm along the outer normal. Raises CannotBeDone where a
     radius is too small for that."""

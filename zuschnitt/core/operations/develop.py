@@ -16,7 +16,6 @@ from ..develop.placing import Hold
 from ..errors import Refused
 from ..form.curves import Array
 from ..form.lasting import found_again
-from ..form.layers import depth
 from ..materials import K_FACTOR
 from ..progress import Progress
 from ..wording import area, counted, distance, percent, size
@@ -155,7 +154,8 @@ class Develop:
             straight[0],
             long[0],
             self.layer,
-            depth(self.layer, self.thickness, self.material.k_factor if self.material else K_FACTOR),
+            self.thickness,
+            self.material.k_factor if self.material else K_FACTOR,
         )
 
         def laid(triangles: float | None, part: Progress) -> Blank:

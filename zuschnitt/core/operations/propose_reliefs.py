@@ -31,11 +31,12 @@ class ProposeReliefs:
 
     def run(self, progress: Progress) -> Outcome:
         found = propose(self.form, self.blank, self.target, round(self.most), progress)
+        nothing = "nothing needed" if found.uncut <= self.target else "none found"
         figures = (
             Figure("without cuts", f"{found.uncut:.2f} %"),
             Figure("with them", f"{found.reached:.2f} %"),
             Figure("to cut", length(found.length), "form"),
-            Figure("each gains", ", ".join(f"{r.gain:.2f} %" for r in found.reliefs) or "nothing needed", "form"),
+            Figure("each gains", ", ".join(f"{r.gain:.2f} %" for r in found.reliefs) or nothing, "form"),
         )
         messages: tuple[str, ...] = ()
         if found.reached > self.target:
