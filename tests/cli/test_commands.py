@@ -136,7 +136,7 @@ def test_wrap_says_what_is_outside(step, line, tmp_path):
         "--along",
         "0,1,0",
         "--at",
-        "250,10",
+        "250,-100",
         "--report",
         report,
     )
@@ -226,8 +226,8 @@ def test_a_face_without_area(tmp_path):
 
 
 @pytest.mark.parametrize("arguments, code, why", [
-    (["--faces", "99"], 3, "faces 1 to"), (["--faces", "round"], 3, "names no faces"), (["--pick", "nan,0,0"], 3, "not finite"),
-    (["--hold", "0,inf,0"], 3, "not finite"), (["--edge", "-1", "--way", "relaxed"], 3, "above 0"), (["--way", "exact"], 4, "relaxed")])  # fmt: skip
+    (["--faces", "99"], 3, "faces 1 to"), (["--faces", "round"], 2, "no list of numbers"), (["--pick", "nan,0,0"], 2, "not finite"),
+    (["--hold", "0,inf,0"], 2, "not finite"), (["--edge", "-1", "--way", "relaxed"], 2, "above 0"), (["--way", "exact"], 4, "relaxed")])  # fmt: skip
 def test_calls_that_cannot_be_done(step, arguments, code, why):
     assert why in refused(call("develop", step("quarter_dome"), *arguments), code)
 

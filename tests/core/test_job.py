@@ -299,8 +299,25 @@ BAD_JOBS = {
     "absolute path": (repacked(extra=[("/etc/evil", b"x")]), "climbs out"),
     "windows path": (repacked(extra=[("C:\\evil", b"x")]), "climbs out"),
     "no job": (repacked(leave=["job.json"]), "holds no job.json"),
-    "no schema": (repacked(lambda c: c.pop("schema")), "cannot be read"),
-    "a row without an operation": (repacked(lambda c: c["rows"][0].pop("operation")), "lacks something"),
+    "no schema": (repacked(lambda c: c.pop("schema")), "schema is missing"),
+    "a schema that is no number": (repacked(lambda c: c.update(schema="1")), "schema is no whole number"),
+    "a row without an operation": (
+        repacked(lambda c: c["rows"][0].pop("operation")),
+        r"rows\[0\].operation is missing",
+    ),
+    "two rows with one id": (repacked(lambda c: c["rows"][1].update(id=c["rows"][0]["id"])), "as that of another row"),
+    "a number that is a word": (repacked(lambda c: c["rows"][0].update(number="ten")), "no whole number"),
+    "enabled that is a word": (repacked(lambda c: c["rows"][0].update(enabled="no")), "neither true nor false"),
+    "a parameter that is an object": (
+        repacked(lambda c: c["rows"][0]["parameters"].update(top={"a": 1})),
+        "is no text",
+    ),
+    "a number that is not finite": (repacked(lambda c: c.update(thickness=float("nan"))), "not a finite number"),
+    "values that are no list": (repacked(lambda c: c.update(values={"a": 1})), "values is no list"),
+    "a value without a text": (repacked(lambda c: c.update(values=[{"name": "a"}])), r"values\[0\].text is missing"),
+    "a view that is a list": (repacked(lambda c: c["rows"][0].update(view=[1])), "view is no object"),
+    "half a letter": (repacked(lambda c: c["rows"][0].update(note="\ud800")), "half a letter"),
+    "an asset with a path": (repacked(lambda c: c["assets"].update({"../x": "0"})), "which no file can have"),
     "rows that are no rows": (repacked(lambda c: c.update(rows=[3])), "not as it should be"),
 }
 

@@ -26,9 +26,10 @@ from ..core.develop.proposing import propose
 from ..core.errors import Refused, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.curve_file import read_curves
-from ..core.files.drawing_file import write_drawing
+from ..core.files.drawing_file import KINDS, drawing_bytes
 from ..core.files.form_file import read_form
-from ..core.files.pdf import write_pdf
+from ..core.files.outputs import Outputs
+from ..core.files.pdf import pdf_bytes
 from ..core.files.report import (
     blank_part,
     bodies_part,
@@ -37,9 +38,9 @@ from ..core.files.report import (
     faces_part,
     messages_part,
     report,
-    write_report,
+    report_bytes,
 )
-from ..core.files.stl import write_stl
+from ..core.files.stl import stl_bytes
 from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
 from ..core.form.panels import panels as span_panels
@@ -50,6 +51,7 @@ from ..core.picking import pick
 from ..core.progress import Progress
 from ..core.route import picked_edges
 from ..core.shop.pages import paged
+from .terminal import say
 
 
 def _form(options: Namespace, progress: Progress) -> Form:
@@ -73,19 +75,21 @@ def faces(options: Namespace, progress: Progress) -> None:
         bodies=bodies_part(form),
         messages=messages_part(form.messages),
     )
+    lines = []
     for face in form.faces:
         radius = f"  radius {face.radius:g} mm" if face.radius is not None else ""
         near = ", ".join(map(str, face.neighbours)) or "none"
-        print(f"{face.number:>4}  {face.kind:<9} {face.area:>14.3f} mm²{radius}  neighbours {near}")
+        lines.append(f"{face.number:>4}  {face.kind:<9} {face.area:>14.3f} mm²{radius}  neighbours {near}")
     if len(form.bodies) > 1:
-        for body in form.bodies:
-            print(f"{body.name}: faces {', '.join(map(str, body.faces))}")
-    for message in form.messages:
-        print(message)
+        lines.extend(f"{body.name}: faces {', '.join(map(str, body.faces))}" for body in form.bodies)
+    lines.extend(form.messages)
+    outputs = Outputs()
     if options.report:
-        write_report(options.report, content)
+        outputs.add(options.report, report_bytes(content))
     if options.mesh:
-        write_stl(options.mesh, form)
+        outputs.add(options.mesh, stl_bytes(form))
+    outputs.write()
+    say(lines)
 
 
 def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
@@ -208,32 +212,35 @@ def compare(options: Namespace, progress: Progress) -> None:
     numbers = pick(form, options.faces, None if options.pick is None else np.array(options.pick), options.tangent)
     blank = develop_faces(form, numbers, progress=progress.part(0.3, 0.5))
     compared = compare_ways(form, blank, ways, progress.part(0.5, 1))
+    lines = []
     for each in compared:
         if each.blank is None:
-            print(each.refusal)
+            lines.append(each.refusal)
             continue
         figures = each.blank.figures
-        print(
+        lines.append(
             f"{each.way:<10}  blank {figures.area_blank:.1f} mm² ({figures.area_change:+.3f} %), "
             f"stretch {figures.stretch_max:+.3f} / {figures.stretch_min:+.3f} %  {each.purpose}"
         )
     if options.report:
         parts = [compared_part(each) for each in compared]
         messages = messages_part([each.refusal for each in compared if each.refusal])
-        write_report(
-            options.report,
-            report("compare", options.form, faces=faces_part(form), compared=parts, messages=messages),
-        )
+        outputs = Outputs()
+        content = report("compare", options.form, faces=faces_part(form), compared=parts, messages=messages)
+        outputs.add(options.report, report_bytes(content))
+        outputs.write()
+    say(lines)
 
 
 def materials(options: Namespace, progress: Progress) -> None:
+    lines = []
     for m in table().values():
         grain = ", with grain" if m.grain else ""
-        print(
+        lines.append(
             f"{m.name:<22} {m.thickness:>6.2f} mm  K {m.k_factor:.2f}  stretch {m.stretch:>5.1f} %  "
             f"compression {m.compression:>4.1f} %{grain}  ({m.source})"
         )
-    print(f"More can be written in {own_table()}")
+    say([*lines, f"More can be written in {own_table()}"])
 
 
 def trace(options: Namespace, progress: Progress) -> None:
@@ -265,44 +272,48 @@ def _finish(
         **parts,
     )
     contours = drawing(blank, marks)
-    write_drawings(options, contours, form.name)
+    outputs = Outputs()
+    add_drawings(outputs, options, contours, form.name)
     if options.pdf:
-        write_pdf(options.pdf, paged(blank, contours, options.paper, shown=options.shown), form.name)
+        outputs.add(options.pdf, pdf_bytes(paged(blank, contours, options.paper, shown=options.shown), form.name))
     if options.step:
-        from ..core.form.kernel import write_step
+        from ..core.form.kernel import step_bytes
 
         if command == "wrap":
-            write_step(options.step, [s for curve in curves for s in curve.splines])
+            outputs.add(options.step, step_bytes([s for curve in curves for s in curve.splines]))
         else:
-            write_step(options.step, contours=contours)
+            outputs.add(options.step, step_bytes(contours=contours))
     if options.mesh:
-        write_stl(options.mesh, form)
+        outputs.add(options.mesh, stl_bytes(form))
     if options.report:
-        write_report(options.report, content)
-    _say(blank, curves, messages)
+        outputs.add(options.report, report_bytes(content))
+    outputs.write()
+    say(_lines(blank, curves, messages))
 
 
-def _say(blank: Blank, curves: Sequence[CarriedCurve], messages: Sequence[str]) -> None:
+def _lines(blank: Blank, curves: Sequence[CarriedCurve], messages: Sequence[str]) -> list[str]:
     figures = blank.figures
-    print(
+    lines = [
         f"{blank.way}: form {figures.area_form:.3f} mm², blank {figures.area_blank:.3f} mm² "
         f"({figures.area_change:+.4f} %), stretch {figures.stretch_max:+.3f} / {figures.stretch_min:+.3f} %, "
         f"round trip {figures.round_trip_max:.6f} mm, pieces {figures.pieces}"
-    )
+    ]
     if blank.verdict is not None:
-        print(f"{blank.verdict.material.name} can take it: {blank.verdict.words} ({blank.verdict.material.source})")
-    for curve in curves:
-        print(f"{curve.name}: {curve.length_form:.3f} mm on the form, {curve.length_blank:.3f} mm on the blank")
-    for message in messages:
-        print(message)
+        material = blank.verdict.material
+        lines.append(f"{material.name} can take it: {blank.verdict.words} ({material.source})")
+    lines.extend(
+        f"{curve.name}: {curve.length_form:.3f} mm on the form, {curve.length_blank:.3f} mm on the blank"
+        for curve in curves
+    )
+    return [*lines, *messages]
 
 
-def write_drawings(options: Namespace, contours: Sequence[Contour], title: str) -> None:
-    """Writes the cut files that are asked for."""
-    for kind in ("dxf", "svg"):
+def add_drawings(outputs: Outputs, options: Namespace, contours: Sequence[Contour], title: str) -> None:
+    """Adds the cut files that are asked for."""
+    for kind in KINDS:
         path = getattr(options, kind)
         if path:
-            write_drawing(kind, path, contours, title)
+            outputs.add(path, drawing_bytes(kind, contours, title))
 
 
 def run(options: Namespace, progress: Progress) -> None:

@@ -10,10 +10,11 @@ from pathlib import Path
 
 from ..core.errors import Refused
 from ..core.evaluate import run_all
-from ..core.files.job_file import load_job, save_job
-from ..core.files.report import write_report
-from .terminal import terminal_progress
-from .whole_job import job_report, write_results
+from ..core.files.job_file import job_bytes, load_job
+from ..core.files.outputs import Outputs
+from ..core.files.report import report_bytes
+from .terminal import say, terminal_progress
+from .whole_job import add_results, job_report
 
 VIEWS = ("cone", "lid")
 FILES = {"drawing": ("dxf", "svg"), "blank": ("svg",), "pages": ("pdf",), "wrapped": ("step",), "form": ("mesh",)}
@@ -31,20 +32,20 @@ def run_headless(job_path: Path | None, folder: Path) -> int:
     job = demo_job() if job_path is None else load_job(job_path)
     with terminal_progress(False) as progress:
         states = run_all(job, progress)
-    written = [folder / "job.zuschnitt", folder / "report.json"]
-    save_job(written[0], job)
-    write_report(written[1], job_report(job, states, None))
+    outputs = Outputs()
+    outputs.add(folder / "job.zuschnitt", job_bytes(job))
+    outputs.add(folder / "report.json", report_bytes(job_report(job, states, None)))
     nothing = {"dxf": None, "svg": None, "pdf": None, "step": None, "mesh": None}
     for row in job.rows:
         outcome = states[row.id].outcome
         for kind in FILES.get(outcome.kind, ()) if outcome is not None else ():
             path = folder / f"{row.number}-{row.operation}.{'stl' if kind == 'mesh' else kind}"
-            write_results(job, states, Namespace(**{**nothing, kind: path}, row=row.number))
-            written.append(path)
+            add_results(outputs, job, states, Namespace(**{**nothing, kind: path}, row=row.number))
+    outputs.write()
+    written = [path for path, _ in outputs.files]
     if job_path is None:
         written.extend(_pictures(folder))
-    for path in written:
-        print(path)
+    say(str(path) for path in written)
     return 0
 
 

@@ -3,25 +3,31 @@
 from __future__ import annotations
 
 import argparse
-import os
 import signal
 import sys
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
 from .. import __version__
 from ..core.errors import Cancelled, WrongCall, ZuschnittError
 from ..core.files.form_file import CREASE, UNIT_CHOICES
+from ..core.files.outputs import require_apart
 from ..core.form.layers import LAYERS
+from ..core.route import picked_edges
 from ..core.shop.papers import PAPERS
+from .terminal import complain, print_lines
 
 COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "materials", "run")
 
 
 class Parser(argparse.ArgumentParser):
     """Wrong calls become one sentence."""
+
+    def _print_message(self, message: str, file: Any = None) -> None:
+        if message:
+            print_lines(file or sys.stderr, [message.rstrip("\n")])
 
     def error(self, message: str) -> NoReturn:
         raise WrongCall(f"Wrong call: {message}; see {self.prog} --help.")
@@ -41,11 +47,49 @@ def _pair(text: str) -> tuple[float, ...]:
     return _numbers(parts, text)
 
 
+LARGEST = 1e7
+"""No number of a call is larger than this: in mm that are 10 km."""
+
+
 def _numbers(parts: list[str], text: str) -> tuple[float, ...]:
     try:
-        return tuple(float(part) for part in parts)
+        numbers = tuple(float(part) for part in parts)
     except ValueError:
         raise argparse.ArgumentTypeError(f"'{text}' is not made of numbers") from None
+    if not all(abs(number) <= LARGEST for number in numbers):  # nor what is not a number
+        raise argparse.ArgumentTypeError(f"'{text}' has a number that is not finite, or far too large")
+    return numbers
+
+
+def _ranged(low: float, high: float = LARGEST, *, above: bool = False) -> Callable[[str], float]:
+    """Reads a number from ``low`` (or only above it) to ``high``."""
+
+    def read(text: str) -> float:
+        (value,) = _numbers([text], text)
+        if value < low or value > high or (above and value == low):
+            least = "above" if above else "at least"
+            most = "" if high == LARGEST else f" and at most {high:g}"
+            raise argparse.ArgumentTypeError(f"'{text}' must be {least} {low:g}{most}")
+        return value
+
+    return read
+
+
+def _number(text: str) -> float:
+    return _numbers([text], text)[0]
+
+
+def _numbers_list(text: str) -> str:
+    """A list of numbers of edges or faces, such as 1,4 or 1-3, as it was written."""
+    try:
+        picked_edges(text)
+    except ZuschnittError as error:
+        raise argparse.ArgumentTypeError(error.sentence) from None
+    return text
+
+
+def _faces(text: str) -> str:
+    return text if text.strip().lower() == "all" else _numbers_list(text)
 
 
 def _outputs(parser: argparse.ArgumentParser, *, mesh: bool = True) -> None:
@@ -65,32 +109,40 @@ def _outputs(parser: argparse.ArgumentParser, *, mesh: bool = True) -> None:
 
 def _developing(parser: argparse.ArgumentParser) -> None:
     group = parser.add_argument_group("which faces, which way, where")
-    group.add_argument("--faces", metavar="all|1,4", help="face numbers; all is the default")
+    group.add_argument("--faces", type=_faces, metavar="all|1,4", help="face numbers; all is the default")
     group.add_argument("--pick", type=_vector, metavar="x,y,z", help="the face nearest to this point")
     group.add_argument("--tangent", action="store_true", help="and all faces that continue it smoothly")
     group.add_argument("--way", default="auto", choices=("auto", "exact", "relaxed", "parametric", "even"))
-    group.add_argument("--edge", type=float, metavar="MM", help="triangle size of the relaxed way")
+    group.add_argument("--edge", type=_ranged(0, above=True), metavar="MM", help="triangle size of the relaxed way")
     group.add_argument("--hold", type=_vector, metavar="x,y,z", help="point of the form at the blank's origin")
     group.add_argument("--along", type=_vector, metavar="x,y,z", help="direction on the form that becomes +x")
     group.add_argument("--material", metavar="NAME", help="judges whether this material can take it")
-    group.add_argument("--cuts", metavar="1,4", default="", help="edges along which it is cut open")
+    group.add_argument("--cuts", type=_numbers_list, metavar="1,4", default="", help="edges along which it is cut open")
     group.add_argument("--apart", action="store_true", help="each face as a piece of its own")
-    group.add_argument("--tabs", type=float, default=0.0, metavar="MM", help="width of glue tabs")
-    group.add_argument("--tab-angle", type=float, default=45.0, metavar="DEGREES", help="how their ends run in")
+    group.add_argument("--tabs", type=_ranged(0), default=0.0, metavar="MM", help="width of glue tabs")
+    group.add_argument(
+        "--tab-angle", type=_ranged(10, 90), default=45.0, metavar="DEGREES", help="how their ends run in"
+    )
     group.add_argument("--numbers", action="store_true", help="writes piece letters and edge numbers on it")
-    group.add_argument("--limit", type=float, default=0.0, metavar="PERCENT",
+    group.add_argument("--limit", type=_ranged(0, 1000), default=0.0, metavar="PERCENT",
                        help="how much a twisted face may stretch, developed exactly")  # fmt: skip
     group.add_argument("--reliefs", type=Path, metavar="CURVES", help="curves (JSON or STEP) at which it opens")
-    group.add_argument("--under", type=float, metavar="PERCENT",
+    group.add_argument("--under", type=_ranged(0, 1000, above=True), metavar="PERCENT",
                        help="proposes reliefs that bring it under this stretch, and takes them")  # fmt: skip
     group.add_argument("--keep", default="lengths", choices=("lengths", "angles", "areas"),
                        help="what the relaxed way keeps")  # fmt: skip
-    group.add_argument("--ratio", type=float, default=1.0, metavar="F",
+    group.add_argument("--ratio", type=_ranged(0.01, 100), default=1.0, metavar="F",
                        help="how many times stiffer against compression than against stretch")  # fmt: skip
-    group.add_argument("--straight", metavar="1,4", default="", help="edges that stay straight in it")
-    group.add_argument("--long", metavar="1,4", default="", help="edges that keep their length in it")
+    group.add_argument(
+        "--straight", type=_numbers_list, metavar="1,4", default="", help="edges that stay straight in it"
+    )
+    group.add_argument(
+        "--long", type=_numbers_list, metavar="1,4", default="", help="edges that keep their length in it"
+    )
     group.add_argument("--layer", default="given", choices=LAYERS, help="which layer of the sheet is laid flat")
-    group.add_argument("--thickness", type=float, default=1.0, metavar="MM", help="of the sheet, for --layer")
+    group.add_argument(
+        "--thickness", type=_ranged(0, 1000, above=True), default=1.0, metavar="MM", help="of the sheet, for --layer"
+    )
     group.add_argument("--seam", default="auto", choices=("auto", "own", "hold", "opposite"),
                        help="where a closed face is cut")  # fmt: skip
 
@@ -125,8 +177,8 @@ def command_parser() -> Parser:
     wrap.add_argument("form", type=Path)
     wrap.add_argument("artwork", type=Path)
     art = wrap.add_argument_group("how the artwork lies on the blank, in this order")
-    art.add_argument("--scale", type=float, default=1.0, metavar="F")
-    art.add_argument("--turn", type=float, default=0.0, metavar="DEGREES")
+    art.add_argument("--scale", type=_number, default=1.0, metavar="F")
+    art.add_argument("--turn", type=_number, default=0.0, metavar="DEGREES")
     art.add_argument("--at", type=_pair, default=(0.0, 0.0), metavar="x,y")
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
@@ -152,7 +204,7 @@ def command_parser() -> Parser:
     compare = commands.add_parser("compare", help="the same faces in several ways, side by side")
     compare.add_argument("form", type=Path)
     compare.add_argument("--ways", default="relaxed,even,parametric", metavar="WAY,WAY")
-    compare.add_argument("--faces", metavar="all|1,4")
+    compare.add_argument("--faces", type=_faces, metavar="all|1,4")
     compare.add_argument("--pick", type=_vector, metavar="x,y,z")
     compare.add_argument("--tangent", action="store_true")
     compare.add_argument("--report", type=Path, metavar="FILE.json")
@@ -193,16 +245,16 @@ def window_parser() -> Parser:
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs one call and gives its exit code."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
+    # also where the call was started in the background, which would leave Ctrl-C ignored
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGINT, _interrupt)
     try:
         if arguments and arguments[0] in COMMANDS:
             return _command(arguments)
         return _window(arguments)
     except ZuschnittError as error:
-        print(error.sentence, file=sys.stderr)
+        complain(error.sentence)
         return error.exit_code
-    except BrokenPipeError:  # the reader of our output has had enough, as with head
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return 0
     except KeyboardInterrupt:
         return _stopped()
     except Exception:
@@ -220,22 +272,27 @@ def _interrupt(signum: int, frame: object) -> None:
 
 
 def _stopped() -> int:
-    print(Cancelled().sentence, file=sys.stderr)
+    complain(Cancelled().sentence)
     return Cancelled.exit_code
 
 
 def _command(arguments: list[str]) -> int:
-    # also where the call was started in the background, which would leave Ctrl-C ignored
-    if threading.current_thread() is threading.main_thread():
-        signal.signal(signal.SIGINT, _interrupt)
     from . import commands
     from .terminal import terminal_progress
 
     call: Any = _join_negative(arguments)
     options = command_parser().parse_args(call)
+    _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
         getattr(commands, options.command)(options, progress)
     return 0
+
+
+def _require_paths_apart(options: argparse.Namespace) -> None:
+    """Before anything is computed: no input is written over, and no file written twice."""
+    written = [getattr(options, name, None) for name in ("report", "dxf", "svg", "pdf", "step", "mesh")]
+    read = [getattr(options, name, None) for name in ("form", "artwork", "curves", "source", "job", "reliefs")]
+    require_apart([path for path in written if path], [path for path in read if path])
 
 
 def _join_negative(arguments: list[str]) -> list[str]:

@@ -11,15 +11,17 @@ from typing import Any
 from ..core.errors import CannotBeDone, WrongCall
 from ..core.evaluate import State, run_all
 from ..core.files.job_file import load_job
-from ..core.files.pdf import write_pdf
-from ..core.files.report import blank_part, curves_part, messages_part, report, write_report
-from ..core.files.stl import write_stl
+from ..core.files.outputs import Outputs
+from ..core.files.pdf import pdf_bytes
+from ..core.files.report import blank_part, curves_part, messages_part, report, report_bytes
+from ..core.files.stl import stl_bytes
 from ..core.operations.cut_file import drawing
 from ..core.operations.registry import Outcome
 from ..core.progress import Progress
 from ..core.route import Job
 from ..core.shop.pages import paged
-from .commands import write_drawings
+from .commands import add_drawings
+from .terminal import say
 
 
 def with_edits(job: Job, edits: list[str]) -> Job:
@@ -37,16 +39,21 @@ def run_job(options: Namespace, progress: Progress) -> None:
     job = with_edits(load_job(options.job), options.edits)
     states = run_all(job, progress)
     broken = [(row, states[row.id]) for row in job.rows if states[row.id].status == "broken"]
+    lines = []
     for row in job.rows:
         state = states[row.id]
         said = state.outcome.brief if state.outcome else state.reason
-        print(f"{row.number:>4}  {row.name:<14} {state.status:<8} {said}")
+        lines.append(f"{row.number:>4}  {row.name:<14} {state.status:<8} {said}")
     if broken:
+        say(lines)
         row, state = broken[0]
         raise CannotBeDone(f"Row {row.number} ({row.name}) is broken: {state.reason}", faces=state.faces)
-    write_results(job, states, options)
+    outputs = Outputs()
+    add_results(outputs, job, states, options)
     if options.report:
-        write_report(options.report, job_report(job, states, options.job))
+        outputs.add(options.report, report_bytes(job_report(job, states, options.job)))
+    outputs.write()
+    say(lines)
 
 
 def job_report(job: Job, states: Mapping[str, State], path: Path | None) -> dict[str, Any]:
@@ -80,8 +87,8 @@ def last(job: Job, states: Mapping[str, State], kinds: tuple[str, ...]) -> Outco
     return None
 
 
-def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> None:
-    """Writes the last cut file, the printed pages, the wrapped curves and the last form, or the asked row's."""
+def add_results(outputs: Outputs, job: Job, states: Mapping[str, State], options: Namespace) -> None:
+    """Adds the last cut file, the printed pages, the wrapped curves and the last form, or the asked row's."""
     if options.row is not None:
         job = replace(job, rows=(job.row(options.row),))
     if options.dxf or options.svg:
@@ -89,7 +96,7 @@ def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> 
         if drawn is None:
             raise CannotBeDone("There is no cut file row, so there is nothing to cut; add one.")
         contours = drawn.value if drawn.kind == "drawing" else drawing(drawn.value, ())
-        write_drawings(options, contours, job.name)
+        add_drawings(outputs, options, contours, job.name)
     if options.pdf:
         printed = last(job, states, ("pages",)) or last(job, states, ("blank",))
         if printed is None:
@@ -97,21 +104,21 @@ def write_results(job: Job, states: Mapping[str, State], options: Namespace) -> 
         made = printed.value
         if printed.kind == "blank":
             made = paged(made, drawing(made, ()), options.paper, shown=options.shown)
-        write_pdf(options.pdf, made, job.name)
+        outputs.add(options.pdf, pdf_bytes(made, job.name))
     if options.step:
-        _write_step(options.step, [states[row.id].outcome for row in job.rows])
+        outputs.add(options.step, _step([states[row.id].outcome for row in job.rows]))
     if options.mesh:
         form = last(job, states, ("form",))
         if form is None:
             raise CannotBeDone("There is no form, so there is no mesh to write; bring one in.")
-        write_stl(options.mesh, form.value)
+        outputs.add(options.mesh, stl_bytes(form.value))
 
 
-def _write_step(path: Path, outcomes: Sequence[Outcome | None]) -> None:
+def _step(outcomes: Sequence[Outcome | None]) -> bytes:
     """All wrapped curves; where there are none, the flat of the last blank."""
-    from ..core.form.kernel import write_step
+    from ..core.form.kernel import step_bytes
 
     done = [outcome for outcome in outcomes if outcome is not None]
     splines = [s for o in done if o.kind == "wrapped" for curve in o.value for s in curve.splines]
     blanks = [outcome.value for outcome in done if outcome.kind == "blank"]
-    write_step(path, splines, drawing(blanks[-1], ()) if blanks and not splines else ())
+    return step_bytes(splines, drawing(blanks[-1], ()) if blanks and not splines else ())

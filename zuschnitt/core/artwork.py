@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -36,10 +37,24 @@ class Artwork(Lazy):
         return replace(self, contours=tuple(c.moved(scale, turn, at) for c in self.contours))
 
 
+MOST_POINTS = 1_000_000
+"""No artwork has more points than this."""
+LARGEST = 1e7
+"""No point of artwork lies further from its origin than this, in mm."""
+
+
+def require_few_points(contours: Sequence[Contour], name: str) -> None:
+    """Raises Refused where there are far too many points."""
+    if sum(len(contour.points) for contour in contours) > MOST_POINTS:
+        raise Refused(f"{name} has more than {MOST_POINTS:,} points; make it simpler, or split it up.")
+
+
 def checked(artwork: Artwork) -> Artwork:
     """The artwork, if there is something in it and all its numbers are finite; else raises Refused."""
     if not artwork.contours:
         raise Refused(f"{artwork.name} has nothing in it that can be drawn; export its lines, curves or polylines.")
     if not all(np.isfinite(c.points).all() and np.isfinite(c.bulges).all() for c in artwork.contours):
         raise Refused(f"{artwork.name} has numbers that are not finite; mend the drawing and export it again.")
+    if max(float(np.abs(c.points).max()) for c in artwork.contours) > LARGEST:
+        raise Refused(f"{artwork.name} reaches more than 10 km from its origin; check its unit, and export it again.")
     return artwork

@@ -39,7 +39,7 @@ def keys(job: Job) -> dict[str, str]:
     for row in job.rows:
         try:
             found[row.id] = _key(job, row, found)
-        except ZuschnittError:
+        except Exception:  # whatever is wrong with the row breaks it when its turn comes, and stops nothing here
             continue
     return found
 
@@ -96,16 +96,21 @@ class Evaluator:
             yield row, state
 
     def _one(self, job, row, states, known, progress_of, crashed) -> State:
+        try:
+            return self._stands(job, row, states, known, progress_of, crashed)
+        except ZuschnittError as error:
+            return _broken(error)
+        except Exception as error:
+            return _mistaken(error, "")
+
+    def _stands(self, job, row, states, known, progress_of, crashed) -> State:
         for taken in job.sources(row):
             if states[taken.id].status != "done":
                 why = {"off": "is switched off", "stopped": "was stopped"}.get(states[taken.id].status, "is broken")
                 if states[taken.id].status == "waiting":
                     why = "waits itself"
                 return State("waiting", reason=f"waits for row {taken.number}, which {why}")
-        try:
-            key = _key(job, row, known)
-        except ZuschnittError as error:
-            return _broken(error)
+        key = _key(job, row, known)
         known[row.id] = key
         if key in crashed:
             return State("broken", reason=crashed[key], key=key)
@@ -123,8 +128,7 @@ class Evaluator:
         except MemoryError:
             return State("broken", reason="There is not enough memory for this; take larger triangles.", key=key)
         except Exception as error:  # a mistake of ours must break one row, not the route
-            why = f"{type(error).__name__}: {error}"
-            return State("broken", reason=f"This row met a mistake in the program ({why}); please report it.", key=key)
+            return _mistaken(error, key)
         self._results[key] = outcome
         while len(self._results) > KEPT:
             self._results.popitem(last=False)
@@ -133,6 +137,11 @@ class Evaluator:
 
 def _broken(error: ZuschnittError, key: str = "") -> State:
     return State("broken", reason=error.sentence, key=key, faces=error.faces, points=error.points)
+
+
+def _mistaken(error: Exception, key: str) -> State:
+    why = f"{type(error).__name__}: {error}"[:200]
+    return State("broken", reason=f"This row met a mistake in the program ({why}); please report it.", key=key)
 
 
 def _instance(job: Job, row: Row, states: Mapping[str, State]):

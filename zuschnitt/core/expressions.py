@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import ast
+import keyword
 import math
 import operator
 import re
+from collections import ChainMap
 from collections.abc import Iterable, Mapping
 
 from simpleeval import InvalidExpression, SimpleEval
@@ -36,6 +38,9 @@ OPERATORS = {
     ast.UAdd: operator.pos,
 }
 
+LONGEST = 1000
+"""An expression has no more letters than this."""
+MOST_VALUES = 20_000
 NAME = re.compile(r"[A-Za-z_]\w*\Z")
 
 
@@ -51,7 +56,10 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
         return _finite(float(text), text)
     except ValueError:
         pass
-    reader = SimpleEval(operators=OPERATORS, functions=FUNCTIONS, names={"pi": math.pi, **values})
+    if len(text) > LONGEST:
+        raise Refused(f"An expression of more than {LONGEST} letters cannot be worked out; use named values in it.")
+    _require_one_expression(text)
+    reader = SimpleEval(operators=OPERATORS, functions=FUNCTIONS, names=ChainMap({"pi": math.pi}, values))  # type: ignore[arg-type]
     for kind in (ast.Attribute, ast.Subscript):  # numbers have nothing inside
         reader.nodes.pop(kind, None)
     try:
@@ -61,8 +69,6 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
         if unknown:
             raise Refused(f"'{unknown}' is not a named value of this job; known are {_known(values)}.") from error
         raise Refused(f"'{text}' cannot be worked out: {error}; write it with + - * / and numbers.") from error
-    except SyntaxError as error:
-        raise Refused(f"'{text}' is not complete arithmetic; write it like rim*2+3.") from error
     except ZeroDivisionError as error:
         raise Refused(f"'{text}' divides by zero; change it.") from error
     except (ArithmeticError, ValueError, TypeError, LookupError, MemoryError, RecursionError) as error:
@@ -70,6 +76,15 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
     if isinstance(result, bool) or not isinstance(result, int | float):
         raise Refused(f"'{text}' is not a number; write arithmetic such as rim*2+3.")
     return _finite(float(result), text)
+
+
+def _require_one_expression(text: str) -> None:
+    """Raises Refused for assignments, several statements, and whatever else is not one expression."""
+    try:
+        ast.parse(text, mode="eval")
+    except (SyntaxError, ValueError, MemoryError, RecursionError) as error:
+        shown = " ".join(text[:60].split())
+        raise Refused(f"'{shown}' is not complete arithmetic; write it like rim*2+3.") from error
 
 
 def _finite(result: float, text: str) -> float:
@@ -85,8 +100,11 @@ def _known(values: Mapping[str, float]) -> str:
 def named_values(pairs: Iterable[tuple[str, str]]) -> dict[str, float]:
     """All named values; each may use those before it. Raises Refused, naming the value at fault."""
     values: dict[str, float] = {}
+    pairs = list(pairs)
+    if len(pairs) > MOST_VALUES:
+        raise Refused(f"There are more than {MOST_VALUES:,} named values; leave some out.")
     for name, text in pairs:
-        if not NAME.match(name) or name in FUNCTIONS or name == "pi":
+        if not _can_be_named(name):
             raise Refused(f"'{name}' cannot be the name of a value; use letters, digits and _, such as rim_2.")
         try:
             values[name] = value_of(text, values)
@@ -96,5 +114,10 @@ def named_values(pairs: Iterable[tuple[str, str]]) -> dict[str, float]:
 
 
 def values_in_note(note: str) -> list[tuple[str, str]]:
-    """``name = number`` lines or phrases in a note, as pairs."""
-    return re.findall(r"\b([A-Za-z_]\w*)\s*=\s*(-?\d+(?:\.\d+)?)", note)
+    """``name = number`` lines or phrases in a note, as pairs; what cannot be a name is mere text."""
+    found = re.findall(r"\b([A-Za-z_]\w*)\s*=\s*(-?\d+(?:\.\d+)?)", note)
+    return [(name, text) for name, text in found if _can_be_named(name)]
+
+
+def _can_be_named(name: str) -> bool:
+    return bool(NAME.match(name)) and name not in FUNCTIONS and name != "pi" and not keyword.iskeyword(name)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import PurePath
 
 from ..artwork import Artwork
 from ..errors import Refused
 from ..progress import SILENT, Progress
+from .apart import patience, read_apart
 
 
 def read_artwork(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
@@ -15,9 +17,14 @@ def read_artwork(content: bytes, name: str, progress: Progress = SILENT) -> Artw
     if ending == ".svg":
         from .svg import read_svg
 
-        return read_svg(content, name, progress)
+        return _apart(read_svg, content, name, progress)
     if ending == ".dxf":
         from .dxf import read_dxf
 
-        return read_dxf(content, name, progress)
+        return _apart(read_dxf, content, name, progress)
     raise Refused(f"{name} is neither SVG nor DXF; export the artwork as one of them.")
+
+
+def _apart(read: Callable[[bytes, str, Progress], Artwork], content: bytes, name: str, progress: Progress) -> Artwork:
+    seconds = patience(content)
+    return read_apart(name, "export it again", lambda part: read(content, name, part), progress, seconds)

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from io import BytesIO
+from collections import Counter
+from collections.abc import Sequence
+from io import BytesIO, StringIO
 from pathlib import Path
 
 import numpy as np
 
-from ..artwork import Artwork, checked
+from ..artwork import Artwork, checked, require_few_points
 from ..contour import LAYERS, Contour
 from ..errors import Refused
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
-from .whole import whole_file
+from .apart import guarded
+from .dxf_entities import Drawn
+from .lettering import bezier
+from .whole import write_whole
 
+FLAT_KINDS = ("LINE", "CIRCLE", "ARC", "LWPOLYLINE")
 TOUCHING = 1e-4
 """Ends of lines and arcs nearer than this, in mm, belong together."""
 
@@ -26,50 +31,56 @@ def read_dxf(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
     """
     if not content.strip():
         raise Refused(f"{name} is empty, so there is no artwork in it; export it again.")
-    import ezdxf
-    from ezdxf import recover, units
+    from ezdxf import recover
+    from ezdxf.audit import AuditError
 
-    try:
-        document, _ = recover.read(BytesIO(content))
-    except (ezdxf.DXFError, OSError, ValueError, KeyError, IndexError, UnicodeError) as error:
-        raise Refused(f"{name} cannot be read as DXF: {error}; export it again.") from error
-    messages = []
-    if document.units:
-        scale = units.conversion_factor(units.InsertUnits(document.units), units.InsertUnits.Millimeters)
-    else:
-        scale = 1.0
-        messages.append(f"{name} names no unit; its numbers were taken as mm.")
+    with guarded(name, "export it again as DXF"):
+        document, auditor = recover.read(BytesIO(content))
+    scale, messages = _scale(document, name)
     contours: list[Contour] = []
-    left_out: dict[str, int] = {}
-    entities = list(document.modelspace())
-    for i, entity in enumerate(entities):
+    left_out: Counter[str] = Counter()
+    drawn = Drawn(document, name)
+    total = max(len(document.modelspace()), 1)
+    for i, entity in enumerate(drawn):
         if i % 200 == 0:
-            progress.step(i / len(entities), f"reading {name}")
-        for part in _exploded(entity):
-            contour = _contour(part)
-            if contour is None:
-                left_out[part.dxftype()] = left_out.get(part.dxftype(), 0) + 1
-            else:
-                contours.append(contour.moved(scale))
+            progress.step(min(i / total, 0.95), f"reading {name}")
+            require_few_points(contours, name)
+        contour = _contour(entity)
+        if contour is None:
+            left_out[entity.dxftype()] += 1
+        else:
+            contours.append(contour.moved(scale))
+    missing = sum(1 for mend in auditor.fixes if mend.code == AuditError.UNDEFINED_BLOCK)
+    if missing:  # reading has taken them out already
+        messages += (f"{missing} inserts of {name} left out: their blocks are missing.",)
+    messages += drawn.messages
     if left_out:
         kinds = ", ".join(f"{count} {kind}" for kind, count in sorted(left_out.items()))
-        messages.append(f"Left out of {name}, since they are not curves: {kinds}.")
-    return checked(Artwork(tuple(chained(contours)), name, tuple(messages)))
+        messages += (f"Left out of {name}, since they are not curves: {kinds}.",)
+    if not contours:
+        why = f" ({' '.join(drawn.messages)})" if drawn.messages else ""
+        raise Refused(f"{name} has nothing in it that is drawn{why}; export its lines, curves or polylines.")
+    require_few_points(contours, name)
+    return checked(Artwork(tuple(chained(contours)), name, messages))
 
 
-def _exploded(entity) -> Iterable:
-    if entity.dxftype() == "INSERT":
-        for part in entity.virtual_entities():
-            yield from _exploded(part)
-    else:
-        yield entity
+def _scale(document, name: str) -> tuple[float, tuple[str, ...]]:
+    """How many mm the file's unit is, and what is to be said of that."""
+    from ezdxf import units
+
+    if not document.units:
+        return 1.0, (f"{name} names no unit; its numbers were taken as mm.",)
+    try:
+        return units.conversion_factor(units.InsertUnits(document.units), units.InsertUnits.Millimeters), ()
+    except (ValueError, TypeError, KeyError, IndexError):
+        return 1.0, (f"{name} names a unit that is not known ({document.units}); its numbers were taken as mm.",)
 
 
 def _contour(entity) -> Contour | None:
     kind = entity.dxftype()
     layer = entity.dxf.layer.upper()
     layer = layer if layer in LAYERS else "MARK"
-    upright = kind == "LINE" or entity.dxf.get("extrusion", (0, 0, 1))[2] > 0.999999
+    upright = kind in FLAT_KINDS and (kind == "LINE" or entity.dxf.get("extrusion", (0, 0, 1))[2] > 0.999999)
     if kind == "LINE":
         return Contour.polyline([_flat(entity.dxf.start), _flat(entity.dxf.end)], layer=layer)
     if kind == "CIRCLE" and upright:
@@ -84,14 +95,32 @@ def _contour(entity) -> Contour | None:
 
         try:
             made = path.make_path(entity)
-        except TypeError:
+            points = _flattened(made)
+        except (TypeError, ValueError, ZeroDivisionError, IndexError, AttributeError):
             return None
-        points = np.array([_flat(p) for p in made.flattening(ARTWORK)], float)
         if len(points) < 2:
             return None
         closed = bool(np.linalg.norm(points[0] - points[-1]) < 1e-9)
         return Contour.polyline(points[:-1] if closed else points, closed, layer)
     return None
+
+
+def _flattened(path) -> np.ndarray:
+    """Points (n, 2) along a path of lines and Bézier curves, within ``ARTWORK``. Raises Refused for far too many."""
+    points = [np.array(_flat(path.start))]
+    for command in path.commands():
+        ends = [points[-1], *(np.array(_flat(p)) for p in _controls(command))]
+        points.extend(bezier(np.array(ends), ARTWORK) if len(ends) > 2 else ends[1:])
+    return np.array(points, float)
+
+
+def _controls(command) -> tuple:
+    """The control points of a path's command, its end the last of them."""
+    if hasattr(command, "ctrl2"):
+        return command.ctrl1, command.ctrl2, command.end
+    if hasattr(command, "ctrl"):
+        return command.ctrl, command.end
+    return (command.end,)
 
 
 def _flat(point) -> tuple[float, float]:
@@ -160,8 +189,8 @@ def chained(contours: Sequence[Contour]) -> list[Contour]:
     return done
 
 
-def write_dxf(path: Path, contours: Sequence[Contour]) -> None:
-    """Writes a DXF (R2010, mm) cut file whole or not at all: polylines with arcs, by layer."""
+def dxf_bytes(contours: Sequence[Contour]) -> bytes:
+    """A DXF (R2010, mm) cut file: polylines with arcs, by layer."""
     import ezdxf
 
     document = ezdxf.new("R2010", setup=False)
@@ -173,5 +202,11 @@ def write_dxf(path: Path, contours: Sequence[Contour]) -> None:
     for contour in contours:
         rows = np.column_stack([contour.points, contour.bulges])
         space.add_lwpolyline(rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer})
-    with whole_file(path) as temporary:
-        document.saveas(temporary)
+    text = StringIO()
+    document.write(text)
+    return document.encode(text.getvalue())
+
+
+def write_dxf(path: Path, contours: Sequence[Contour]) -> None:
+    """Writes whole or not at all."""
+    write_whole(path, dxf_bytes(contours))

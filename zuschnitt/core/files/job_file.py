@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import struct
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -10,15 +11,20 @@ from io import BytesIO
 from pathlib import Path, PurePosixPath
 from typing import Any
 
-from ..errors import Refused
+from ..errors import Refused, ZuschnittError
 from ..route import Asset, Job, Row
+from .apart import guarded
+from .job_schema import parsed, require_schema
 from .whole import write_whole
 
 SCHEMA = 1
 ENDING = ".zuschnitt"
 LARGEST = 2 << 30
-"""No job unpacks to more than this many bytes."""
+"""The files of a job unpack to no more than this many bytes."""
+LARGEST_TEXT = 64 << 20
 
+DAMAGED = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError, struct.error)
+"""What reading an archive raises where it is not whole."""
 JOB_KEYS = {"schema", "name", "rows", "values", "material", "thickness", "unit", "assets"}
 ROW_KEYS = {"id", "number", "operation", "parameters", "note", "enabled", "title", "view"}
 
@@ -76,9 +82,11 @@ def job_from_bytes(content: bytes, name: str) -> Job:
     if not content:
         raise Refused(f"{name} is empty; it holds no job.")
     try:
-        with zipfile.ZipFile(BytesIO(content)) as archive:
+        with guarded(name, "take a copy or an autosave"), zipfile.ZipFile(BytesIO(content)) as archive:
             return _read(archive, name)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError) as error:
+    except ZuschnittError as error:
+        if not isinstance(error.__cause__, DAMAGED):
+            raise
         raise Refused(
             f"{name} is not a whole job file (it is damaged or cut short); take a copy or an autosave."
         ) from error
@@ -90,27 +98,27 @@ def _read(archive: zipfile.ZipFile, name: str) -> Job:
         path = PurePosixPath(info.filename.replace("\\", "/"))
         if path.is_absolute() or ".." in path.parts or ":" in path.parts[0]:
             raise Refused(f"{name} holds a path that climbs out of it ({info.filename}); it was not opened.")
-    if sum(info.file_size for info in infos) > LARGEST:
-        raise Refused(f"{name} would unpack to more than 2 GB; it was not opened.")
-    if "job.json" not in archive.namelist():
+    names = {info.filename: info for info in infos}
+    if "job.json" not in names:
         raise Refused(f"{name} holds no job.json; it is not a job file.")
-    try:
-        content = json.loads(archive.read("job.json"))
-        schema = int(content["schema"])
-    except (ValueError, KeyError, TypeError) as error:
-        raise Refused(f"The job.json in {name} cannot be read ({error}); take a copy or an autosave.") from error
-    if schema > SCHEMA:
+    if names["job.json"].file_size > LARGEST_TEXT:
+        raise Refused(f"The job.json in {name} is larger than {LARGEST_TEXT >> 20} MB; it was not opened.")
+    content = parsed(archive.read("job.json"), name)
+    schema = content.get("schema")
+    if isinstance(schema, int) and schema > SCHEMA:
         raise Refused(
             f"{name} was saved by a newer version (schema {schema}, this one knows {SCHEMA}); "
             "open it with that version."
         )
-    try:
-        rows = tuple(_row(row) for row in content.get("rows", []))
-        assets = {asset: Asset(asset, archive.read(f"assets/{asset}")) for asset in content.get("assets", {})}
-    except KeyError as error:
-        raise Refused(f"{name} lacks something it needs: {_unquoted(error)}; take a complete copy of it.") from error
-    except (ValueError, TypeError, AttributeError) as error:
-        raise Refused(f"The job.json in {name} is not as it should be ({error}); take a copy.") from error
+    require_schema(content, name)
+    needed = [f"assets/{asset}" for asset in content.get("assets", {})]
+    lost = next((asset for asset in needed if asset not in names), None)
+    if lost is not None:
+        raise Refused(f"{name} lacks something it needs: {lost}; take a complete copy of it.")
+    if sum(names[asset].file_size for asset in needed) > LARGEST:
+        raise Refused(f"{name} would unpack to more than 2 GB; it was not opened.")
+    rows = tuple(_row(row) for row in content.get("rows", []))
+    assets = {asset: Asset(asset, archive.read(f"assets/{asset}")) for asset in content.get("assets", {})}
     for asset, digest in content.get("assets", {}).items():
         if isinstance(digest, str) and assets[asset].sha256 != digest:
             raise Refused(f"The file {asset} inside {name} was changed from outside; take a copy of the job.")
@@ -138,7 +146,3 @@ def _row(row: Mapping[str, Any]) -> Row:
         extra={key: value for key, value in row.items() if key not in ROW_KEYS},
         view=dict(row.get("view", {})),
     )
-
-
-def _unquoted(error: KeyError) -> str:
-    return str(error.args[0]).replace("There is no item named ", "").replace(" in the archive", "").strip("'\"")

@@ -8,9 +8,12 @@ from pathlib import Path
 import numpy as np
 
 from ..contour import Contour
+from ..errors import Refused
 from ..form.curves import Array
 from ..tolerances import ARTWORK
 
+MOST_SPANS = 20_000
+"""No curve is flattened to more spans than this."""
 FONTS = Path(__file__).parents[2] / "fonts"
 
 
@@ -28,12 +31,25 @@ def bezier(points: Array, tolerance: float) -> Array:
     """
     degree = len(points) - 1
     bend = degree * (degree - 1) * np.abs(np.linalg.norm(np.diff(points, 2, axis=0), axis=1)).max()
-    count = max(1, int(np.ceil(np.sqrt(bend / 8 / tolerance))))
+    count = few(np.sqrt(bend / 8 / tolerance))
     t = np.linspace(0, 1, count + 1)[1:, None]
     s = 1 - t
     if degree == 2:
         return s * s * points[0] + 2 * s * t * points[1] + t * t * points[2]
     return s**3 * points[0] + 3 * s * s * t * points[1] + 3 * s * t * t * points[2] + t**3 * points[3]
+
+
+def few(count: float) -> int:
+    """The next whole number from 1 on, of the spans a curve is flattened to.
+
+    Raises Refused for far too many, or none that is finite.
+    """
+    if not count <= MOST_SPANS:
+        raise Refused(
+            f"A curve of the artwork is so large that it would need more than {MOST_SPANS:,} points; "
+            "check its unit and scale, or mend it."
+        )
+    return max(1, int(np.ceil(count)))
 
 
 def lettering(text: str, size: float, bold: bool = False, tolerance: float = ARTWORK) -> tuple[list[Contour], float]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import zipfile
 from dataclasses import dataclass
 from pathlib import PurePath
 
@@ -10,11 +11,17 @@ import numpy as np
 
 from ..errors import Refused
 from ..form.curves import Array
+from .apart import guarded, patience, time_limit
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf")
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 NAMES = {"millimeter": "mm", "millimeters": "mm", "centimeter": "cm", "meter": "m", "inch": "in", "foot": "ft"}
 MICRON = "micron"
+MOST_TRIANGLES = 5_000_000
+NEEDED = (".model", ".rels", "types].xml")
+"""How the names of members of a 3MF end that are needed."""
+LARGEST_MODEL = 512 << 20
+"""The model of a 3MF is not unpacked when it is larger than this, in bytes."""
 SMALL = 5.0
 """A form of fewer units than this across is taken for one in metres."""
 
@@ -59,11 +66,16 @@ def _parts(content: bytes, name: str, ending: str) -> tuple[list[tuple[Array, np
     """Points, triangles and name of each mesh in the file, and its unit if it says one."""
     import trimesh
 
-    try:
+    if ending == ".3mf":
+        content = _model_only(content, name)
+    with (
+        guarded(name, f"it is no whole {ending[1:].upper()}, so export it again"),
+        time_limit(name, "export it again", patience(content)),
+    ):
         scene = trimesh.load_scene(io.BytesIO(content), file_type=ending[1:], process=False)
         meshes = [m for m in scene.dump() if isinstance(m, trimesh.Trimesh) and len(m.faces)]
-    except Exception as error:  # the reader lets through whatever goes wrong inside it
-        raise Refused(f"{name} cannot be read as {ending[1:].upper()}: it is damaged; export it again.") from error
+    if sum(len(m.faces) for m in meshes) > MOST_TRIANGLES:
+        raise Refused(f"{name} has more than {MOST_TRIANGLES:,} triangles; export it coarser.")
     if not meshes:
         raise Refused(f"{name} holds no triangles; export the form as a mesh.")
     parts = []
@@ -75,6 +87,22 @@ def _parts(content: bytes, name: str, ending: str) -> tuple[list[tuple[Array, np
         parts.append((np.asarray(mesh.vertices, float), faces, str(own or f"body {i + 1}")))
     unit = meshes[0].units if ending == ".3mf" else None
     return parts, unit
+
+
+def _model_only(content: bytes, name: str) -> bytes:
+    """The archive of a 3MF with the members that are needed alone, none of them larger than is sensible."""
+    packed = io.BytesIO()
+    with (
+        guarded(name, "export it again as 3MF"),
+        zipfile.ZipFile(io.BytesIO(content)) as archive,
+        zipfile.ZipFile(packed, "w") as kept,
+    ):
+        needed = [i for i in archive.infolist() if i.filename.lower().endswith(NEEDED)]
+        if sum(info.file_size for info in needed) > LARGEST_MODEL:
+            raise Refused(f"{name} would unpack to more than {LARGEST_MODEL >> 20} MB; export it coarser.")
+        for info in needed:
+            kept.writestr(info.filename, archive.read(info))
+    return packed.getvalue()
 
 
 def _guessed(points: Array, own: str | None, name: str) -> tuple[str, tuple[str, ...]]:

@@ -13,7 +13,6 @@ from ..carry.carried import CarriedCurve
 from ..develop.blank import Blank
 from ..develop.comparing import Compared
 from ..form.form import Form
-from .whole import write_whole
 
 
 def report(command: str, source: Path | None, **parts: Any) -> dict[str, Any]:
@@ -101,6 +100,6 @@ def messages_part(messages: Sequence[str], level: str = "note") -> list[dict[str
     return [{"level": level, "text": text} for text in messages]
 
 
-def write_report(path: Path, content: dict[str, Any]) -> None:
-    """Writes whole or not at all, UTF-8."""
-    write_whole(path, json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False) + "\n")
+def report_bytes(content: dict[str, Any]) -> bytes:
+    """A report as JSON, UTF-8."""
+    return (json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode(errors="replace")

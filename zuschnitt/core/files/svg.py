@@ -5,19 +5,20 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from io import BytesIO
-from pathlib import Path
 from xml.etree import ElementTree
 from xml.sax.saxutils import escape
 
 import numpy as np
 
-from ..artwork import Artwork, checked
+from ..artwork import Artwork, checked, require_few_points
 from ..contour import LAYERS, Contour, arc_centre, bounds
 from ..errors import Refused
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
-from .lettering import bezier, lettering
-from .whole import write_whole
+from ..wording import counted
+from .apart import guarded
+from .lettering import bezier, few, lettering
+from .svg_tree import drawn_only, in_pixels
 
 MM_PER_PIXEL = 25.4 / 96
 
@@ -27,16 +28,18 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
 
     Raises Refused for what is not SVG, refers to other files, or declares entities.
     """
-    _require_plain_svg(content, name)
+    root = _plain_svg(content, name)
+    left_out = drawn_only(root, name)
+    in_pixels(root)
     from svgelements import SVG, Image, Path, Shape, Text
 
-    try:
-        drawing = SVG.parse(BytesIO(content), reify=True, ppi=96)
+    with guarded(name, "save it again as plain SVG"):
+        drawing = SVG.parse(BytesIO(ElementTree.tostring(root)), reify=True, ppi=96)
         elements = list(_leaves(drawing, "MARK"))
-    except (ValueError, TypeError, KeyError, IndexError, AttributeError, ZeroDivisionError) as error:
-        raise Refused(f"{name} cannot be read as SVG: {error}; save it again as plain SVG.") from error
     contours: list[Contour] = []
     messages = []
+    if left_out:
+        messages.append(f"{counted(left_out, 'shape')} of {name} left out: hidden there, or not drawn.")
     images = 0
     for i, (element, layer) in enumerate(elements):
         progress.step(i / len(elements), f"reading {name}")
@@ -47,12 +50,15 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
             contours.extend(_path(abs(Path(element)), layer, label))  # abs applies its transform
         elif isinstance(element, Image):
             images += 1
+        if i % 500 == 0:
+            require_few_points(contours, name)
     if images:
         messages.append(f"{images} pictures in {name} were left out: only curves can be carried.")
     return checked(Artwork(tuple(contours), name, tuple(messages)))
 
 
-def _require_plain_svg(content: bytes, name: str) -> None:
+def _plain_svg(content: bytes, name: str) -> ElementTree.Element:
+    """The tree of the file. Raises Refused where it is not SVG, or not all of it stands in the file."""
     if not content.strip():
         raise Refused(f"{name} is empty, so there is no artwork in it; export it again.")
     plain = content.replace(b"\0", b"")
@@ -74,17 +80,18 @@ def _require_plain_svg(content: bytes, name: str) -> None:
                     f"{name} refers to another file ({target[:60]}), which is never followed here; "
                     "embed it or remove it."
                 )
+    return root
 
 
 def _leaves(group, layer: str) -> Iterator[tuple]:
     """The shapes of a group with their layers; a class or id that names a layer holds for all below."""
-    from svgelements import Group
+    from svgelements import Group, Use
 
     for element in group:
         own = (getattr(element, "values", None) or {}).get("attributes") or {}
         named = [word for word in (str(own.get(key, "")).upper() for key in ("class", "id")) if word in LAYERS]
         here = named[0] if named else layer
-        if isinstance(element, Group):
+        if isinstance(element, Group | Use):
             yield from _leaves(element, here)
         else:
             yield element, here
@@ -153,7 +160,7 @@ def _arc(arc, points: list[np.ndarray], bulges: list[float]) -> None:
             bulges.append(bulges[-1] if k < count else 0.0)
         return
     step = 2 * np.arccos(max(1 - ARTWORK / max(radii), 0.5))
-    count = max(2, int(np.ceil(abs(arc.sweep) / step)))
+    count = max(2, few(abs(arc.sweep) / step))
     flat = arc.npoint(np.linspace(0, 1, count + 1)[1:])
     points.extend(np.asarray(flat, float) * [MM_PER_PIXEL, -MM_PER_PIXEL])
     bulges.extend([0.0] * count)
@@ -182,8 +189,8 @@ def svg_text(contours: Sequence[Contour], title: str = "") -> str:
     width, height = x1 - x0 + 2 * margin, y1 - y0 + 2 * margin
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.6g}mm" height="{height:.6g}mm" '
-        f'viewBox="{x0 - margin:.9g} {-y1 - margin:.9g} {width:.9g} {height:.9g}">',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.12g}mm" height="{height:.12g}mm" '
+        f'viewBox="{x0 - margin:.12g} {-y1 - margin:.12g} {width:.12g} {height:.12g}">',
         f"<title>{escape(title)}</title>",
     ]
     for layer in LAYERS:
@@ -197,7 +204,7 @@ def svg_text(contours: Sequence[Contour], title: str = "") -> str:
 
 def _path_data(contour: Contour) -> str:
     def at(p) -> str:
-        return f"{p[0]:.9g},{0.0 - p[1]:.9g}"
+        return f"{p[0]:.12g},{0.0 - p[1]:.12g}"
 
     parts = [f"M{at(contour.points[0])}"]
     for start, end, bulge in zip(*contour.spans, strict=True):
@@ -206,10 +213,5 @@ def _path_data(contour: Contour) -> str:
         else:
             _, radius, _, sweep = arc_centre(start, end, bulge)
             large, turning = int(abs(sweep) > np.pi), int(sweep < 0)
-            parts.append(f"A{radius:.9g},{radius:.9g} 0 {large} {turning} {at(end)}")
+            parts.append(f"A{radius:.12g},{radius:.12g} 0 {large} {turning} {at(end)}")
     return " ".join(parts) + (" Z" if contour.closed else "")
-
-
-def write_svg(path: Path, contours: Sequence[Contour], title: str = "") -> None:
-    """Writes an SVG cut file whole or not at all."""
-    write_whole(path, svg_text(contours, title))

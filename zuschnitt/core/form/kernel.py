@@ -6,8 +6,10 @@ the command line imports this module, and only when a STEP file is read or writt
 
 from __future__ import annotations
 
+import os
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
@@ -36,7 +38,7 @@ from scipy.interpolate import make_interp_spline
 
 from ..contour import Contour, arc_centre
 from ..errors import CannotBeDone, Refused
-from ..files.whole import whole_file
+from ..files.whole import write_whole
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from .area import face_area
@@ -99,6 +101,24 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
     )
     progress.step(0.85, "laying triangles")
     return with_meshes(connected(form))
+
+
+def read_step_bytes(content: bytes, name: str, progress: Progress = SILENT) -> Form:
+    """As ``read_step``, of a file's content."""
+    with _as_file(content) as path:
+        return read_step(path, name, progress)
+
+
+@contextmanager
+def _as_file(content: bytes) -> Iterator[Path]:
+    """The kernel reads from a path only: one in memory, of which nothing stays however the process ends."""
+    file = os.memfd_create("form")
+    try:
+        with open(file, "wb", closefd=False) as written:
+            written.write(content)
+        yield Path(f"/proc/{os.getpid()}/fd/{file}")
+    finally:
+        os.close(file)
 
 
 def _opened(path: Path, name: str) -> STEPControl_Reader:
@@ -320,16 +340,23 @@ def _spline_surface(surface) -> SplineSurface:
     )
 
 
-def read_step_curves(path: Path, points_each: int = 65) -> list[tuple[Array, bool]]:
+def read_step_curves_bytes(content: bytes, name: str) -> list[tuple[Array, bool]]:
+    """As ``read_step_curves``, of a file's content."""
+    with _as_file(content) as path:
+        return read_step_curves(path, name=name)
+
+
+def read_step_curves(path: Path, points_each: int = 65, name: str = "") -> list[tuple[Array, bool]]:
     """The edges of a STEP file as points (n, 3) in mm each, within ``OUTLINE`` of the edge, and whether it is smooth.
 
     Each has ``points_each`` at least.
     """
-    reader = _opened(path, path.name)
+    name = name or path.name
+    reader = _opened(path, name)
     reader.TransferRoots()
     edges = _indexed(reader.OneShape(), TopAbs_EDGE) if reader.NbShapes() else None
     if edges is None or edges.Size() == 0:
-        raise Refused(f"{path.name} holds no curves; export the curves you want to trace.")
+        raise Refused(f"{name} holds no curves; export the curves you want to trace.")
     found = [_edge(i, TopoDS.Edge_s(edges.FindKey(i))) for i in range(1, edges.Size() + 1)]
     read = []
     for edge in found:
@@ -343,8 +370,8 @@ def read_step_curves(path: Path, points_each: int = 65) -> list[tuple[Array, boo
     return read
 
 
-def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()) -> None:
-    """Writes curves in space, and contours in the plane z = 0, as edges. Lengths in mm.
+def step_bytes(curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()) -> bytes:
+    """Curves in space, and contours in the plane z = 0, as the edges of a STEP file. Lengths in mm.
 
     Raises CannotBeDone where there is nothing to write.
     """
@@ -361,9 +388,15 @@ def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Itera
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     Interface_Static.SetCVal_s("write.step.product.name", "curves")
     writer.Transfer(compound, STEPControl_AsIs)
-    with whole_file(path) as temporary:
-        if writer.Write(str(temporary)) != IFSelect_RetDone:
-            raise Refused(f"{path} could not be written; check the folder and the free space.")
+    with _as_file(b"") as path:
+        if writer.Write(str(path)) != IFSelect_RetDone:
+            raise Refused("The STEP file could not be written; free some space. Nothing was written.")
+        return path.read_bytes()
+
+
+def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()) -> None:
+    """Writes a STEP file whole or not at all."""
+    write_whole(path, step_bytes(curves, contours))
 
 
 def _span_edge(start: Array, end: Array, bulge: float):
