@@ -136,6 +136,12 @@ class TriangulatedLeaf(Lazy):
         return Region(tuple(self.points_blank[ring] for ring in boundary_rings(self.triangles)))
 
 
+def _off_the_box(points: Array, region: Region) -> Array:
+    """How far points (n, 2) lie outside a region's bounding box."""
+    low, high = region.box
+    return np.linalg.norm(np.maximum(np.maximum(low - points, points - high), 0.0), axis=1)
+
+
 def _lies_on(leaf: RigidLeaf, other: RigidLeaf) -> bool:
     """Whether a face continues another one's surface."""
     points = leaf.chart.to_form(leaf.region.rings[0][:: max(len(leaf.region.rings[0]) // 12, 1)])
@@ -257,6 +263,11 @@ class Correspondence(Lazy):
             if not len(may):
                 continue
             xy = leaf.chart.flatten(uv[may])
+            if len(self.leaves) > 1:  # nor than the box round it
+                near = off[may] + _off_the_box(xy, leaf.region) < best[may] - 1e-9
+                may, xy = may[near], xy[near]
+                if not len(may):
+                    continue
             here = leaf.region.contains(xy, MARGIN)
             cost = off[may]
             if len(self.leaves) > 1:

@@ -11,10 +11,13 @@ import shapely
 
 from ..contour import Contour
 from ..form.curves import Array
+from ..region import Region
 from .outline import Side, Walk, contour
 
 SHARES = (1.0, 0.75, 0.5, 0.3)
 """Parts of the width that are tried, until a tab has room."""
+SHRUNK = 0.02
+"""What is laid counts as smaller all round by so many mm: tabs may touch it."""
 STRAIGHT = 0.01
 """A side that keeps to its chord within this part of its length gets one tab, a curved one a row of teeth."""
 
@@ -33,8 +36,7 @@ class Tabs:
 
 def tabbed(chains: Sequence[Sequence[Side]], tabs: Tabs) -> tuple[list[list[Walk]], list[Contour], int]:
     """The outline's walks with the tabs, the lines at which the tabs fold, and how many tabs had no room."""
-    taken = shapely.union_all([shapely.Polygon(r) for r in _rings(chains)])
-    taken = taken.buffer(-0.02)
+    room = _Room([shapely.buffer(Region((ring,)).shape, -SHRUNK) for ring in _rings(chains)])
     done: set[int] = set()
     folds: list[Contour] = []
     crowded = 0
@@ -46,13 +48,13 @@ def tabbed(chains: Sequence[Sequence[Side]], tabs: Tabs) -> tuple[list[list[Walk
                 walks.extend(side.walks)
                 continue
             points = side.points()
-            tab = _with_room(points, tabs, taken)
+            tab = _with_room(points, tabs, room)
             if tab is None:
                 crowded += 1
                 walks.extend(side.walks)
                 continue
             done.add(side.edge)
-            taken = shapely.union(taken, _between(tab).buffer(-0.02))
+            room.add(shapely.buffer(_between(tab), -SHRUNK))
             walks.extend(_line(a, b) for a, b in pairwise(tab))
             folds.append(contour(side.walks, "BEND_DOWN", f"tab {side.label}", closed=False))
         outline.append(walks)
@@ -68,14 +70,51 @@ def _line(start: Array, end: Array) -> Walk:
     return (lambda t: start + np.multiply.outer(np.asarray(t, float), end - start)), 0.0, 1.0
 
 
-def _with_room(points: Array, tabs: Tabs, taken: shapely.Geometry) -> Array | None:
+class _Room:
+    """What is taken already, asked piece by piece near a place."""
+
+    def __init__(self, shapes: Sequence[shapely.Geometry]) -> None:
+        # cut into small parts, so that only what is near is looked at
+        self.shapes = [part for shape in shapes for part in _divided(shape)]
+        self.tree = shapely.STRtree(self.shapes)
+        self.added: list[shapely.Geometry] = []
+
+    def add(self, shape: shapely.Geometry) -> None:
+        self.added.append(shape)
+
+    def taken_by(self, shape: shapely.Geometry, but: shapely.Geometry) -> float:
+        """How many mm² of a shape are taken, apart from what lies in ``but``."""
+        near = [self.shapes[i] for i in self.tree.query(shape, predicate="intersects")]
+        if self.added:
+            added = np.array(self.added)
+            near.extend(added[shapely.intersects(added, shape)])
+        if not near:
+            return 0.0
+        return float(shapely.union_all(shapely.difference(shapely.intersection(near, shape), but)).area)
+
+
+def _divided(shape: shapely.Geometry, most: int = 60) -> list[shapely.Geometry]:
+    """A shape in parts of few points each, by halving its box."""
+    if shape.is_empty or shapely.get_num_coordinates(shape) <= most:
+        return [] if shape.is_empty else [shape]
+    left, bottom, right, top = shape.bounds
+    across, up = (left + right) / 2, (bottom + top) / 2
+    halves = (
+        [(left, bottom, across, top), (across, bottom, right, top)]
+        if right - left > top - bottom
+        else [(left, bottom, right, up), (left, up, right, top)]
+    )
+    return [part for half in halves for part in _divided(shapely.intersection(shape, shapely.box(*half)), most)]
+
+
+def _with_room(points: Array, tabs: Tabs, room: _Room) -> Array | None:
     """The widest tab (n, 2) along a side (m, 2) that lies clear of what is laid; None where there is none."""
     for share in SHARES:
         tab = _teeth(points, tabs.width * share, tabs.angle)
         shape = _between(tab)
         # a tooth's foot is the chord of a curved side, which may lie within the blank
         foot = shapely.LineString(points).buffer(_sag(tab[::3], points) + 0.05)
-        if not shape.is_empty and shape.intersection(taken).difference(foot).area < 1e-3:
+        if not shape.is_empty and room.taken_by(shape, foot) < 1e-3:
             return tab
     return None
 

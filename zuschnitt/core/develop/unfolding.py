@@ -25,6 +25,9 @@ from ..tolerances import JOIN
 
 TRIES = 48
 """How many trees are grown where the first one falls apart."""
+WORK = 8000
+FEWEST_TRIES = 2
+"""Where there are many faces, so many are laid in all, and this many trees grown at least."""
 ENOUGH = 8
 """How many are grown when no tree could have fewer pieces, and only the cuts may become shorter."""
 SMOOTH_FIRST = 4.0
@@ -70,12 +73,13 @@ def unfolded(shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], progre
 def _searched(search: _Search, best: Tree, progress: Progress) -> Tree:
     search.merge(best)
     random = np.random.default_rng(7)
-    for k in range(TRIES):
+    tries = int(np.clip(WORK / len(search.shapes), FEWEST_TRIES, TRIES))
+    for k in range(tries):
         if k >= ENOUGH and search.rank(best)[0] == search.fewest:
             break
-        progress.step(k / TRIES, "trying other cuts")
+        progress.step(k / tries, "trying other cuts")
         weights = search.lengths * np.where(search.smooth, SMOOTH_FIRST, 1.0)
-        weights = weights * random.lognormal(0.0, 0.1 + 0.6 * k / TRIES, len(weights))
+        weights = weights * random.lognormal(0.0, 0.1 + 0.6 * k / tries, len(weights))
         other = search.grown(random.permutation(len(search.shapes)), -weights)
         search.merge(other)
         best = min(best, other, key=search.rank)
@@ -141,21 +145,33 @@ class _Search:
                 heapq.heappush(queue, (order[further], further, there))
 
     def merge(self, tree: Tree) -> None:
-        """Joins pieces to each other as wholes wherever they do not overlap, along long edges first."""
+        """Joins pieces to each other as wholes wherever they do not overlap, along long edges first.
+
+        The smaller piece is moved to the larger one.
+        """
+        members = {int(p): np.nonzero(tree.piece == p)[0].tolist() for p in np.unique(tree.piece)}
+        laid = {p: np.array([self._placed(i, tree.placements[i]) for i in mine]) for p, mine in members.items()}
+        trees: dict[int, shapely.STRtree] = {}
         for joint in np.argsort(-self.lengths, kind="stable").tolist():
             made = self.joints[joint]
             stays, comes = int(tree.piece[made.here]), int(tree.piece[made.there])
             if stays == comes:
                 continue
-            laid = _Laid()
-            for i in np.nonzero(tree.piece == stays)[0].tolist():
-                laid.add(self._placed(i, tree.placements[i]))
-            motion = tree.placements[made.here].after(made.motion).after(tree.placements[made.there].inverse)
-            moved = {i: motion.after(tree.placements[i]) for i in np.nonzero(tree.piece == comes)[0].tolist()}
-            if any(laid.meets(self._placed(i, placement)) for i, placement in moved.items()):
+            here, there, across = made.here, made.there, made.motion
+            if len(members[comes]) > len(members[stays]):
+                stays, comes, here, there, across = comes, stays, there, here, made.motion.inverse
+            motion = tree.placements[here].after(across).after(tree.placements[there].inverse)
+            moved = shapely.transform(laid[comes], motion.apply)
+            if stays not in trees:
+                trees[stays] = shapely.STRtree(laid[stays])
+            if len(trees[stays].query(moved, predicate="intersects")[0]):
                 continue
-            for i, placement in moved.items():
-                tree.placements[i], tree.piece[i] = placement, stays
+            for i in members[comes]:
+                tree.placements[i], tree.piece[i] = motion.after(tree.placements[i]), stays
+            members[stays] += members.pop(comes)
+            laid[stays] = np.concatenate([laid[stays], moved])
+            del laid[comes]
+            trees.pop(stays, None)
             tree.joined.add(joint)
 
     def _placed(self, face: int, placement: Rigid) -> shapely.Geometry:
@@ -185,15 +201,19 @@ class _Laid:
     """Shapes that lie already, asked whether another one would lie on them."""
 
     def __init__(self) -> None:
-        self.shapes: list[shapely.Geometry] = []
-        self.boxes: list[tuple[float, float, float, float]] = []
+        self.shapes = np.empty(16, object)
+        self.boxes = np.empty((16, 4))
+        self.count = 0
 
     def add(self, shape: shapely.Geometry) -> None:
-        self.shapes.append(shape)
-        self.boxes.append(shape.bounds)
+        if self.count == len(self.shapes):
+            self.shapes = np.resize(self.shapes, 2 * self.count)
+            self.boxes = np.resize(self.boxes, (2 * self.count, 4))
+        self.shapes[self.count], self.boxes[self.count] = shape, shape.bounds
+        self.count += 1
 
     def meets(self, shape: shapely.Geometry) -> bool:
         left, bottom, right, top = shape.bounds
-        x0, y0, x1, y1 = np.array(self.boxes).T
+        x0, y0, x1, y1 = self.boxes[: self.count].T
         near = np.nonzero((x0 < right) & (x1 > left) & (y0 < top) & (y1 > bottom))[0]
-        return bool(shapely.intersects([self.shapes[i] for i in near], shape).any())
+        return bool(len(near)) and bool(shapely.intersects(self.shapes[near], shape).any())

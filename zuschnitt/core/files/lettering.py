@@ -57,21 +57,28 @@ def lettering(text: str, size: float, bold: bool = False, tolerance: float = ART
 
     ``size`` is the height of the em square in mm; y is up. Missing glyphs become the font's box.
     """
-    from fontTools.pens.recordingPen import DecomposingRecordingPen
-
     font = _font(bold)
-    glyphs, characters = font.getGlyphSet(), font.getBestCmap()
-    scale = size / font["head"].unitsPerEm
+    characters, units = font.getBestCmap(), font["head"].unitsPerEm
+    scale = size / units
     contours: list[Contour] = []
     x = 0.0
     for letter in text:
-        name = characters.get(ord(letter), ".notdef")
-        pen = DecomposingRecordingPen(glyphs)
-        glyphs[name].draw(pen)
-        for ring in _rings(pen.value, tolerance / scale):
+        rings, width = _glyph(characters.get(ord(letter), ".notdef"), bold, float(f"{tolerance / scale:.2g}"))
+        for ring in rings:
             contours.append(Contour.polyline(ring * scale + [x, 0], closed=True, layer="MARK", name=letter))
-        x += glyphs[name].width * scale
+        x += width * scale
     return contours, x
+
+
+@lru_cache(maxsize=1024)
+def _glyph(name: str, bold: bool, tolerance: float) -> tuple[tuple[Array, ...], float]:
+    """The outlines of a glyph within ``tolerance``, and its width, in the font's own units."""
+    from fontTools.pens.recordingPen import DecomposingRecordingPen
+
+    glyphs = _font(bold).getGlyphSet()
+    pen = DecomposingRecordingPen(glyphs)
+    glyphs[name].draw(pen)
+    return tuple(_rings(pen.value, tolerance)), glyphs[name].width
 
 
 def _rings(strokes, tolerance: float) -> list[Array]:
