@@ -313,6 +313,12 @@ BAD_JOBS = {
         "is no text",
     ),
     "a number that is not finite": (repacked(lambda c: c.update(thickness=float("nan"))), "not a finite number"),
+    "a vector that is a number": (repacked(lambda c: c["rows"][1]["parameters"].update(hold=5.0)), "hold is no text"),
+    "a memory that is a number": (repacked(lambda c: c["rows"][1]["parameters"].update(remembered=5)), "is no object"),
+    "a memory of another shape": (
+        repacked(lambda c: c["rows"][1]["parameters"].update(remembered={"faces": {"like": {"1": ["plane"]}}})),
+        "not a kind, a size and a middle",
+    ),
     "values that are no list": (repacked(lambda c: c.update(values={"a": 1})), "values is no list"),
     "a value without a text": (repacked(lambda c: c.update(values=[{"name": "a"}])), r"values\[0\].text is missing"),
     "a view that is a list": (repacked(lambda c: c["rows"][0].update(view=[1])), "view is no object"),

@@ -151,3 +151,30 @@ def test_the_process_ends_with_its_owner(listener):
     listener.engine.close()
     with pytest.raises(ProcessLookupError):
         os.kill(pid, 0)
+
+
+def test_sending_never_waits_for_a_process_that_does_not_listen(listener):
+    """A stopped process takes nothing out of its socket, however large what is sent; cancelling ends it all the same."""
+    engine = listener.engine
+    listener.finish(Job("empty"))
+    pid = engine.pid
+    os.kill(pid, signal.SIGSTOP)
+    job = cyclone_and_lid().with_asset(Asset("large.bin", os.urandom(8 << 20)))
+    begin = time.monotonic()
+    for k in range(20):
+        engine.evaluate(job.set("d10", "cone", str(400 + k)))
+    assert time.monotonic() - begin < 0.5
+    engine.cancel()
+    listener.until(lambda: engine.pid != pid and engine.idle, "another process")
+    assert listener.finish(job)[10].status == "done"
+
+
+def test_files_go_to_a_process_once():
+    from zuschnitt.engine.engine import _with_new_files
+
+    job = Job("files").with_asset(Asset("a.bin", b"abc"))
+    sent: set[str] = set()
+    first = _with_new_files(("evaluate", 1, job, {}), sent)
+    again = _with_new_files(("evaluate", 2, job, {}), sent)
+    assert list(first[4].values()) == [b"abc"] and again[4] == {} and again[3] == first[3]
+    assert not again[2].assets

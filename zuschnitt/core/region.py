@@ -19,6 +19,8 @@ TOUCH = 2e-3
 """Outlines that reach into each other by no more than this, in mm, touch."""
 CELLS = 192
 SAMPLES = 4000
+SIMPLE = 12
+"""Of a region with no more spans than this, all are tried."""
 FEW = 2000
 """For fewer points than this, the raster is not worth making."""
 
@@ -122,10 +124,15 @@ class Region(Lazy):
         """Distances (n,) of ``points`` (n, 2) to the region's boundary, in mm."""
         if not len(points):
             return np.zeros(0)
-        start, direction, tree, span = self._spans
-        nearest = span[tree.query(points, k=4)[1]]
-        along = direction[nearest]
-        to_point = points[:, None] - start[nearest]
+        if sum(map(len, self.rings)) <= SIMPLE:
+            start = np.vstack(self.rings)
+            along = np.vstack([np.roll(ring, -1, axis=0) - ring for ring in self.rings])[None]
+            to_point = points[:, None] - start
+        else:
+            start, direction, tree, span = self._spans
+            nearest = span[tree.query(points, k=4)[1]]
+            along = direction[nearest]
+            to_point = points[:, None] - start[nearest]
         size = np.maximum((along**2).sum(axis=2), 1e-300)
         part = np.clip((to_point * along).sum(axis=2) / size, 0, 1)
         return np.linalg.norm(to_point - part[..., None] * along, axis=2).min(axis=1)

@@ -13,6 +13,7 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
+from queue import SimpleQueue
 
 from ..core.evaluate import State
 from ..core.operations.registry import Outcome
@@ -153,12 +154,35 @@ class Engine:
         )
         theirs.close()
         self._connection = Connection(ours.detach())
+        self._outbox: SimpleQueue = SimpleQueue()
+        threading.Thread(target=self._post, args=(self._connection, self._outbox), daemon=True).start()
         self._listener = threading.Thread(target=self._listen, args=(self._connection,), daemon=True)
         self._listener.start()
 
     def _send(self, message: tuple) -> None:
-        with suppress(OSError):  # it has just ended; the listener starts a new one and sends the job anew
-            self._connection.send(message)
+        """Has a message sent in its turn; never waits for the process to take it."""
+        self._outbox.put(message)
+
+    def _post(self, connection: Connection, outbox: SimpleQueue) -> None:
+        """Sends what is put into the box, in a thread of its own. A job that a newer one follows is not sent at all.
+
+        The files of a job go to a process once.
+        """
+        sent: set[str] = set()
+        # it may just have ended, even while it is written to: the listener starts a new one and sends the job anew
+        with suppress(OSError, ValueError, TypeError):
+            while (message := outbox.get()) is not None:
+                waiting = [message]
+                while not outbox.empty():
+                    waiting.append(outbox.get())
+                newest = max((i for i, m in enumerate(waiting) if m is not None and m[0] == "evaluate"), default=-1)
+                for i, each in enumerate(waiting):
+                    if each is None:
+                        return
+                    if each[0] != "evaluate":
+                        connection.send(each)
+                    elif i == newest:
+                        connection.send(_with_new_files(each, sent))
 
     def _listen(self, connection: Connection) -> None:
         try:
@@ -204,6 +228,7 @@ class Engine:
         """The process is gone: says why, starts a new one, and has the rest computed."""
         code = self._process.wait()
         with self._lock:
+            self._outbox.put(None)
             connection.close()
             if self._closed or connection is not self._connection:
                 return
@@ -225,6 +250,15 @@ class Engine:
             self._tell(Finished(generation))
         elif job is not None and not finished:
             self.evaluate(job)
+
+
+def _with_new_files(message: tuple, sent: set[str]) -> tuple:
+    """An evaluate message whose job names its files, with the content of those alone that were not ``sent`` yet."""
+    kind, generation, job, crashed = message
+    digests = {name: asset.sha256 for name, asset in job.assets.items()}
+    fresh = {asset.sha256: asset.content for asset in job.assets.values() if asset.sha256 not in sent}
+    sent.update(fresh)
+    return kind, generation, replace(job, assets={}), digests, fresh, crashed
 
 
 def _crash_reason(code: int) -> str:

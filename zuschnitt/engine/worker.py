@@ -12,14 +12,18 @@ from multiprocessing.connection import Connection
 from ..core.evaluate import Evaluator, keys
 from ..core.operations.registry import entries
 from ..core.progress import Progress
-from ..core.route import Job, Row
+from ..core.route import Asset, Job, Row
 
 EVERY = 0.05
 """Progress is told no more often than this, in seconds."""
 
 
 class Worker:
-    """Messages in: ("evaluate", generation, job, crashed), ("cancel",), ("end",). Out: see ``engine.Engine``."""
+    """Messages in: ("evaluate", generation, job, files by name, new files, crashed), ("cancel",), ("end",).
+
+    The job comes without its files: these are named by their digest, and each comes but once. Out: see
+    ``engine.Engine``.
+    """
 
     def __init__(self, connection: Connection) -> None:
         self._connection = connection
@@ -29,6 +33,7 @@ class Worker:
         self._wanted: set[str] = set()
         self._cancelled = False
         self._sent: dict[str, str] = {}
+        self._files: dict[str, bytes] = {}
 
     def run(self) -> None:
         entries()
@@ -48,7 +53,10 @@ class Worker:
             while True:
                 message = self._connection.recv()
                 if message[0] == "evaluate":
-                    _, generation, job, crashed = message
+                    _, generation, job, digests, fresh, crashed = message
+                    self._files.update(fresh)
+                    assets = {name: Asset(name, self._files[digest]) for name, digest in digests.items()}
+                    job = replace(job, assets=assets)
                     wanted = set(keys(job).values())
                     with self._news:
                         self._waiting, self._wanted = (generation, job, crashed), wanted

@@ -39,7 +39,7 @@ class Autosave:
 
     def __init__(self, folder: Path | None = None) -> None:
         self._folder = folder or state_folder()
-        self.file = self._folder / f"autosave-{os.getpid()}{ENDING}"
+        self.file = self._free(os.getpid())
 
     def keep(self, job: Job, path: Path | None, unsaved: bool) -> None:
         """Keeps the job as it is now; where nothing is unsaved, there is nothing to keep."""
@@ -62,30 +62,53 @@ class Autosave:
         """Jobs of windows that are not alive any more, the newest first."""
         found = []
         for file in self._folder.glob(f"autosave-*{ENDING}") if self._folder.is_dir() else ():
-            pid = file.stem.partition("-")[2]
-            if pid.isdigit() and not _alive(int(pid)):
-                try:
-                    about = json.loads(self._about(file).read_text())
-                except (OSError, ValueError):
-                    about = {"name": file.stem, "path": None}
-                path = Path(about["path"]) if about.get("path") else None
-                found.append(Left(file, about["name"], path, datetime.fromtimestamp(file.stat().st_mtime)))
+            pid = file.stem.split("-")[1]
+            try:
+                since = file.stat().st_mtime
+            except OSError:
+                continue  # another window has just taken it up
+            mine = file == self.file and pid == str(os.getpid())
+            if not mine and pid.isdigit() and not _alive(int(pid), since):
+                name, path = self._read_about(file)
+                found.append(Left(file, name, path, datetime.fromtimestamp(since)))
         return sorted(found, key=lambda left: left.at, reverse=True)
 
     def discard(self, left: Left) -> None:
-        left.file.unlink(missing_ok=True)
-        self._about(left.file).unlink(missing_ok=True)
+        for file in (left.file, self._about(left.file)):
+            with suppress(OSError):
+                file.unlink(missing_ok=True)
+
+    def _free(self, pid: int) -> Path:
+        """A file of this window's own: one that an earlier process of the same number has left stays as it is."""
+        file, number = self._folder / f"autosave-{pid}{ENDING}", 1
+        while file.exists():
+            number += 1
+            file = self._folder / f"autosave-{pid}-{number}{ENDING}"
+        return file
+
+    def _read_about(self, file: Path) -> tuple[str, Path | None]:
+        """The name of the job that was left and where it was saved, as far as that can be read."""
+        try:
+            about = json.loads(self._about(file).read_text())
+            path = about.get("path")
+            return str(about["name"]), Path(path) if isinstance(path, str) and path else None
+        except (OSError, ValueError, AttributeError, KeyError, TypeError, RecursionError):
+            return file.stem, None
 
     @staticmethod
     def _about(file: Path) -> Path:
         return file.with_suffix(".json")
 
 
-def _alive(pid: int) -> bool:
+def _alive(pid: int, since: float) -> bool:
+    """Whether the process that wrote a file at the time ``since`` is still there, and its number not another one's."""
     try:
         os.kill(pid, 0)
     except ProcessLookupError:
         return False
     except PermissionError:
+        pass
+    try:
+        return os.stat(f"/proc/{pid}").st_mtime <= since + 1.0
+    except OSError:
         return True
-    return True

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ..core.errors import ZuschnittError
 from ..core.files.job_file import ENDING
 from ..core.operations.registry import entries
 from ..core.route import Job
@@ -225,8 +226,13 @@ class MainWindow(QMainWindow):
         """Offers a job that a crash has left behind."""
 
         def take() -> None:
+            try:
+                job = left.job()
+            except ZuschnittError as error:  # kept as it is: what it holds may be got out of it by hand
+                self.notice.say(error.sentence, "problem")
+                return
             if self._may_leave():
-                self.session.start_job(left.job(), left.path, saved=False)
+                self.session.start_job(job, left.path, saved=False)
                 autosave.discard(left)
 
         self.notice.say(

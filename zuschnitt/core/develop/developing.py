@@ -37,6 +37,10 @@ NAMES = {
 }
 PROBES = 1500
 """How many points, about, the round trip is measured at."""
+IMPOSSIBLE = 100.0
+"""No relaxed blank is given that stretches or is compressed by more percent than this."""
+TOLERABLE = 30.0
+"""Where it has to be cut to be had at all, it is cut until it gives by no more percent than this."""
 HOPELESS = 30.0
 """A stretch or compression of so many percent is said, whatever the material."""
 
@@ -138,11 +142,51 @@ def develop(
         way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
         placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped), sides=flat.sides,
     )  # fmt: skip
+    if way == "relaxed" and max(figures.stretch_max, -figures.stretch_min) > IMPOSSIBLE:
+        if asked != "auto" or assembly.reliefs:
+            raise _impossible(figures)
+        return _in_gores(form, blank, hold, seam, edge_length, progress, assembly)
     if not assembly.labelled:
         return blank
     return replace(
         blank, marks=(*labels(blank.outline, blank.sides, blank.correspondence), *matching_marks(form, blank))
     )
+
+
+def _impossible(figures: Figures) -> CannotBeDone:
+    worst = max(figures.stretch_max, -figures.stretch_min)
+    return CannotBeDone(
+        f"Relaxed as one sheet the material would have to give by {worst:,.0f} %, which none can; cut it open along "
+        "edges or reliefs (--cuts, --under), unfold it at its creases (--way exact, a mesh with --crease 1), or pick "
+        "fewer faces."
+    )
+
+
+def _in_gores(
+    form: Form,
+    blank: Blank,
+    hold: Hold,
+    seam: str,
+    edge_length: float | None,
+    progress: Progress,
+    assembly: Assembly,
+) -> Blank:
+    """The same faces cut in gores, or inwards from their outline, since as they are they cannot be had.
+
+    Raises CannotBeDone where no such cuts are found.
+    """
+    from .proposing import propose  # it relaxes sheets of its own
+
+    try:
+        found = propose(form, blank, TOLERABLE, progress=progress)
+    except CannotBeDone:
+        raise _impossible(blank.figures) from None
+    if not found.reliefs:
+        raise _impossible(blank.figures)
+    cut = replace(assembly, reliefs=tuple(relief.points for relief in found.reliefs))
+    made = develop(form, blank.faces, "relaxed", hold, seam, edge_length, progress, cut)
+    said = f"In one sheet it would have to give by {found.uncut:.0f} %, so it was cut at {len(found.reliefs)} reliefs."
+    return replace(made, messages=(said, *made.messages))
 
 
 def _overlaps(flat: Flat) -> tuple[str, ...]:
@@ -250,7 +294,7 @@ def _probes(correspondence: Correspondence) -> Array:
         rings = np.vstack(leaf.region.rings)
         low, high = rings.min(axis=0), rings.max(axis=0)
         share = leaf.region.shape.area / float(np.prod(high - low))
-        count = int(1.3 * each / max(share, 0.02)) + 16
+        count = int(1.3 * each / max(share, 0.02)) + max(2, 16 - each // 4 if each > 1 else 3)
         xy = low + random.random((count, 2)) * (high - low)
         points.append(leaf.chart_to_blank(xy[leaf.region.contains(xy)]))
     return np.vstack(points)

@@ -14,8 +14,8 @@ MOST_ROWS = 10_000
 LARGEST_NUMBER = 10_000_000
 LISTS = ("vector", "points", "faces", "edges", "some")
 """Kinds of parameter whose value may be written as a list."""
-KEEPSAKES = ("memory",)
-"""Kinds of parameter whose value is what the program itself keeps, of any shape."""
+NUMBERS = ("number", "faces", "edges", "some")
+"""Kinds of parameter whose value may be written as a number."""
 
 
 def parsed(content: bytes, name: str) -> dict[str, Any]:
@@ -84,14 +84,34 @@ def _require_row(check: _Checks, row: Any, where: str) -> None:
     known = entries().get(row["operation"])
     kinds = {parameter.name: parameter.kind for parameter in known.parameters} if known else {}
     for key, value in parameters.items():
-        kind = kinds.get(key)
-        if kind is None or kind in KEEPSAKES:
+        kind, at = kinds.get(key), f"{where}.parameters.{key}"
+        if kind is None:
             continue
-        if isinstance(value, list) and kind in LISTS:
+        if kind == "memory":
+            _require_memory(check, value, at)
+        elif isinstance(value, list) and kind in LISTS:
             for item in value:
-                check.text(item, f"{where}.parameters.{key}", numbers=True)
+                check.text(item, at, numbers=True)
         else:
-            check.text(value, f"{where}.parameters.{key}", numbers=True)
+            check.text(value, at, numbers=kind in NUMBERS)
+
+
+def _require_memory(check: _Checks, value: Any, where: str) -> None:
+    """What picked faces and edges were like: nothing, or for each pick kind, size and middle by number."""
+    if value in ("", None):
+        return
+    for pick, memory in check.object(value, where).items():
+        if memory == "":
+            continue
+        likes = check.object(memory, f"{where}.{pick}").get("like", {})
+        for number, like in check.object(likes, f"{where}.{pick}.like").items():
+            good = isinstance(like, list) and len(like) == 3 and isinstance(like[0], str) and _is_number(like[1])
+            if not good or not isinstance(like[2], list) or len(like[2]) != 3 or not all(map(_is_number, like[2])):
+                check.refuse(f"{where}.{pick}.like.{number}", "is not a kind, a size and a middle")
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool)
 
 
 class _Checks:

@@ -135,6 +135,8 @@ def _normals(points: Array, triangles: np.ndarray) -> Array:
 
 def _cuts(points: Array, triangles: np.ndarray) -> np.ndarray:
     """Keys, in numbers of the whole, of the edges along which a face must be cut to lie flat."""
+    if len(triangles) == 1:
+        return np.zeros(0, np.int64)
     used, local = np.unique(triangles, return_inverse=True)
     local, old = opened(local.reshape(-1, 3), len(used), np.zeros(0, np.int64))
     cut = cuts_to_disc(points[used[old]], local)

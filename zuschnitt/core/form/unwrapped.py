@@ -8,8 +8,8 @@ import numpy as np
 
 from ..errors import CannotBeDone
 from ..region import Region
-from .charts import Chart, FlatChart, Window, chart_of, orientation
-from .curves import Array, Curve, Ellipse, Line, parameters_within
+from .charts import Chart, FlatChart, PlaneChart, Window, chart_of, orientation
+from .curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from .flats import FlatMap
 from .form import CUT, POLE, WAIST, Coedge, Face
 from .mesh_surface import MeshSurface
@@ -26,6 +26,20 @@ class Unwrapped:
     face: Face
     chart: Chart
     loops: tuple[Loop, ...]
+
+    def corners(self, coedge: Coedge) -> Array | None:
+        """The parameters at the corners of a walk that is straight between them in the chart; None where it is not."""
+        if not isinstance(self.chart, PlaneChart):
+            return None
+        ends = np.array([coedge.start, coedge.end])
+        if isinstance(coedge.curve, Line):
+            return ends
+        if not isinstance(coedge.curve, Spline) or coedge.curve.degree != 1:
+            return None
+        low, high = ends.min(), ends.max()
+        inner = coedge.curve.breaks[(coedge.curve.breaks > low) & (coedge.curve.breaks < high)]
+        t = np.concatenate([[low], inner, [high]])
+        return t[::-1] if coedge.backwards else t
 
     def chart_points(self, coedge: Coedge, t: Array) -> Array:
         return self.chart.flatten(coedge.uv(t))
@@ -53,7 +67,11 @@ class Unwrapped:
         for loop in self.loops:
             ring = []
             for coedge in loop:
-                t = parameters_within(lambda t, c=coedge: self.chart_points(c, t), coedge.start, coedge.end, tolerance)
+                t = self.corners(coedge)
+                if t is None:
+                    t = parameters_within(
+                        lambda t, c=coedge: self.chart_points(c, t), coedge.start, coedge.end, tolerance
+                    )
                 ring.append(self.chart_points(coedge, t)[:-1])
             rings.append(np.vstack(ring))
         return Region(tuple(rings))
