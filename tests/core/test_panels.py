@@ -254,3 +254,30 @@ def test_edges_in_a_run_become_one_curve():
     assert np.linalg.norm(np.diff(curve, axis=0), axis=1).sum() == pytest.approx(expected, rel=1e-4)
     with pytest.raises(Refused, match="do not hang together"):
         run_of_edges(lid, [1, 5])
+
+
+@pytest.mark.parametrize("way", [1, -1])
+def test_a_line_and_a_quarter_arc_parallel_to_it_at_its_end_span_a_triangle_and_a_cone(way):
+    """The usual corner of a transition: the walk stands still on the arc's beginning, then on the line's end."""
+    angle = np.linspace(0, np.pi / 2, 60)
+    arc = np.stack([60 * np.cos(angle), 60 * np.sin(angle), 0 * angle], axis=1)
+    line = np.array([[70.0, 0, 80], [70, 60, 80]])
+    made = panels([arc[::way], line[::way]], False, "corner")
+    (found,) = made.panels
+    assert found.error < 1e-8 and found.gap == 0 and not made.form.messages
+    # the triangle from the arc's beginning, and the cone from the line's end, by a fine fan
+    triangle = np.linalg.norm(np.cross(line[1] - line[0], arc[0] - line[0])) / 2
+    fine = np.linspace(0, np.pi / 2, 20_001)
+    rim = np.stack([60 * np.cos(fine), 60 * np.sin(fine), 0 * fine], axis=1) - line[1]
+    cone = np.linalg.norm(np.cross(rim[:-1], rim[1:]), axis=1).sum() / 2
+    assert made.form.faces[0].area == pytest.approx(triangle + cone, rel=1e-5)
+
+
+def test_sections_say_what_they_leave_open_at_a_tip(form):
+    from zuschnitt.core.form.sections import left_open, level_sections
+
+    up = np.array([0.0, 0, 1])
+    dome, tube = form("dome"), turned_body([(50, 0), (50, 120)])
+    (said,) = left_open(dome, up, level_sections(dome, up, 4))
+    assert "The last section" in said and "stays open" in said
+    assert left_open(tube, up, level_sections(tube, up, 4)) == ()

@@ -44,7 +44,7 @@ from ..core.files.stl import stl_bytes
 from ..core.form.flats import DEVELOPABLE
 from ..core.form.form import Form
 from ..core.form.panels import panels as span_panels
-from ..core.form.sections import level_sections, sections_along
+from ..core.form.sections import left_open, level_sections, sections_along
 from ..core.materials import K_FACTOR, own_table, required_material, table
 from ..core.operations.cut_file import drawing
 from ..core.picking import pick
@@ -179,6 +179,7 @@ def wrap(options: Namespace, progress: Progress) -> None:
 
 
 def panels(options: Namespace, progress: Progress) -> None:
+    said: tuple[str, ...] = ()
     if options.at:
         options.form = options.source
         curves = sections_along(_form(options, progress.part(0, 0.3)), np.array(options.at))
@@ -188,7 +189,9 @@ def panels(options: Namespace, progress: Progress) -> None:
         if not 1 <= options.sections <= 200:
             raise WrongCall("--sections needs a number of panels from 1 to 200; change it.")
         options.form = options.source
-        curves = level_sections(_form(options, progress.part(0, 0.3)), np.array(options.across), options.sections)
+        form, across = _form(options, progress.part(0, 0.3)), np.array(options.across)
+        curves = level_sections(form, across, options.sections)
+        said = left_open(form, across, curves)
     made = span_panels(curves, options.nearest, options.source.stem, progress.part(0.3, 0.8))
     everything = [face.number for face in made.form.faces]
     limit = 100.0  # what a panel stretches is said; whether that is too much is not ours to say here
@@ -201,7 +204,7 @@ def panels(options: Namespace, progress: Progress) -> None:
         {"twist_max": p.twist, "stretch_max": 100 * p.error, "gap_max": p.gap, "turned": p.turned,
          "developable": p.error <= DEVELOPABLE} for p in made.panels
     ]  # fmt: skip
-    _finish(options, "panels", made.form, blank, [], [], [*made.form.messages, *blank.messages], panels=found)
+    _finish(options, "panels", made.form, blank, [], [], [*made.form.messages, *blank.messages, *said], panels=found)
 
 
 def compare(options: Namespace, progress: Progress) -> None:

@@ -15,6 +15,9 @@ from .lazy import Lazy
 from .materials import Material, material_named, required_material
 from .operations.registry import Entry, Parameter, entries, entry
 
+LARGEST = 1e7
+"""No number of a row is larger than this: in mm that are 10 km."""
+
 
 @dataclass(frozen=True)
 class Row:
@@ -257,6 +260,8 @@ def resolved(parameter: Parameter, value: Any, numbers: Mapping[str, float]) -> 
         if str(value).strip() == "" and parameter.default == "":
             return None
         result = value_of(value, numbers)
+        if abs(result) > LARGEST:
+            raise Refused(f"{parameter.hint}: {result:g} is far too large; at most {LARGEST:g}.")
         unit = f" {parameter.unit}" if parameter.unit else ""
         if parameter.above is not None and result <= parameter.above:
             raise Refused(f"{parameter.hint}: {result:g} is too small; it must be above {parameter.above:g}{unit}.")

@@ -19,6 +19,8 @@ from .tracks import Track
 
 COARSE, FINE = 48, 144
 """Samples along a curve for finding the start, and for the pairing."""
+STANDING = 8
+"""A walk stands still at an end when it takes more steps than this along the other curve there."""
 STARTS = 16
 """Places on a closed second curve that are tried as its start."""
 STIFF = 0.15
@@ -168,7 +170,7 @@ def _knots(a: Track, b: Track, u: Array, v: Array, fans: bool = True) -> list[tu
         for k, corner in enumerate(one.breaks):
             if one.closed and k in (0, len(one.breaks) - 1) and not one.corner_at_start:
                 continue
-            at = y[np.abs(x - corner) < 1e-9]
+            at = _stands(one, x, y, k)
             low, high = float(at.min()), float(at.max())
             cell = 2.5 / FINE
             if k > 0:
@@ -180,10 +182,10 @@ def _knots(a: Track, b: Track, u: Array, v: Array, fans: bool = True) -> list[tu
             if k == len(one.breaks) - 1:
                 high = 1.0
             # an end is no corner: a fan there must run smoothly on, or there is none
-            if not one.closed and k == 0 and not (fans and high < 1 and _runs_on(one, other, corner, k, high)):
+            if not one.closed and k == 0 and not (fans and high > 0 and _runs_on(one, other, corner, k, high)):
                 high = 0.0
             last = k == len(one.breaks) - 1
-            if not one.closed and last and not (fans and low > 0 and _runs_on(one, other, corner, k - 1, low)):
+            if not one.closed and last and not (fans and low < 1 and _runs_on(one, other, corner, k - 1, low)):
                 low = 1.0
             if high - low < 1e-9:
                 low = high = (low + high) / 2
@@ -198,6 +200,20 @@ def _knots(a: Track, b: Track, u: Array, v: Array, fans: bool = True) -> list[tu
     if kept[-1] != (1.0, 1.0):
         kept[-1] = (1.0, 1.0)
     return kept
+
+
+def _stands(one: Track, x: Array, y: Array, k: int) -> Array:
+    """The parameters on the other curve over which the walk stands at corner ``k`` of ``one``.
+
+    At an open end a walk may take a step before it stands still, since its first triangle is free to lie as it likes.
+    """
+    corner = one.breaks[k]
+    at = y[np.abs(x - corner) < 1e-9]
+    if not one.closed and k in (0, len(one.breaks) - 1):
+        near = y[np.abs(x - corner) < 1.5 / FINE]
+        if np.ptp(near) - np.ptp(at) > STANDING / FINE:
+            return near
+    return at
 
 
 def _runs_on(one: Track, other: Track, corner: float, part: int, at: float) -> bool:

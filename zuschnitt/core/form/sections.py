@@ -9,6 +9,8 @@ from .curves import Array
 from .form import Form
 from .mesh_surface import MeshSurface
 
+TIP = 0.5
+"""A form closes at an end when that is less than this part as wide as the section beside it."""
 INSET = 2e-3
 """By this part of the form's size, at the most, a section at either end may be moved inwards."""
 
@@ -46,6 +48,25 @@ def level_sections(form: Form, normal: Array, count: int) -> list[Array]:
             raise CannotBeDone(f"The plane at {height:.1f} mm does not cut the form; choose another direction.")
         curves.append(_alike(found[0], curves[-1] if curves else None, normal))
     return curves
+
+
+def left_open(form: Form, normal: Array, curves: list[Array]) -> tuple[str, ...]:
+    """Sentences on the ends of a form that level sections stop short of, where it closes in a point or a flat."""
+    normal = np.asarray(normal, float) / np.linalg.norm(normal)
+    points = np.concatenate([mesh.points for mesh in form.meshes])
+    along = points @ normal
+    said = []
+    for which, curve, end in (("first", curves[0], along.min()), ("last", curves[-1], along.max())):
+        across = float(np.linalg.norm(np.ptp(curve, axis=0)))
+        tip = points[np.abs(along - end) < 1e-6 * form.size]
+        closed = np.linalg.norm(curve[0] - curve[-1]) < 1e-6 * form.size
+        if closed and float(np.linalg.norm(np.ptp(tip, axis=0))) < TIP * across:
+            gap = abs(float(curve[0] @ normal) - float(end))
+            said.append(
+                f"The {which} section lies {gap:.2g} mm short of the form's end, where it closes: a hole of "
+                f"{across / np.sqrt(2):.3g} mm stays open there; close it with a small lid."
+            )
+    return tuple(said)
 
 
 def sections_along(form: Form, points: Array) -> list[Array]:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from ..errors import Refused
 from ..form.panels import panels
-from ..form.sections import level_sections
+from ..form.sections import left_open, level_sections
 from ..progress import Progress
 from .panel_outcome import nearest_choice, panel_outcome
 from .registry import Outcome, number, operation, source, vector
@@ -39,4 +39,5 @@ class PanelsThroughSections:
             raise Refused("The direction square to the sections has no length; give another.")
         curves = level_sections(self.form, normal, round(self.count))
         name = f"panels of {self.form.name}"
-        return panel_outcome(panels(curves, self.nearest == "nearest", name, progress.part(0.2, 1.0)))
+        made = panel_outcome(panels(curves, self.nearest == "nearest", name, progress.part(0.2, 1.0)))
+        return replace(made, messages=(*made.messages, *left_open(self.form, normal, curves)))
