@@ -26,7 +26,8 @@ def test_overlap_is_measured():
     turned = np.array([[0, 0], [30, 0], [30, 5], [10, 5], [10, -5], [20, -5], [20, 10], [0, 10]], float)
     # an outline that comes round and lies over itself on 10 x 5
     assert Region((turned,)).overlap > 1 and not Region((turned,)).touches_only
-    assert Region((SQUARE,)).touches_only
+    assert Region((SQUARE,)).touches_only and Region((SQUARE[::-1],)).touches_only
+    assert not Region((turned[::-1],)).touches_only
     apart = SQUARE + [10, 10]
     assert Region((SQUARE, apart)).touches_only  # corner to corner
     assert not Region((SQUARE, SQUARE + [9, 0])).touches_only

@@ -74,11 +74,11 @@ class Region(Lazy):
     def overlap(self) -> float:
         """How many mm² lie over themselves. Rings that only touch themselves or each other have none.
 
-        Rings that bound the region must run anticlockwise and holes clockwise: what is covered twice counts twice in
-        the sum of their areas, and not at all where an even number of windings is outside.
+        Holes must run against the rings that bound the region: what is covered twice counts twice in the sum of their
+        areas, and not at all where an even number of windings is outside.
         """
         signed = sum(_signed_area(ring) for ring in self.rings)
-        return abs(signed - self.shape.area) / 2
+        return abs(abs(signed) - self.shape.area) / 2
 
     @property
     def touches_only(self) -> bool:

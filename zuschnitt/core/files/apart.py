@@ -6,6 +6,7 @@ The process is forked, so it costs little; it ends with its parent. What goes wr
 from __future__ import annotations
 
 import ctypes
+import faulthandler
 import logging
 import os
 import resource
@@ -105,6 +106,7 @@ def _child(
 ) -> None:
     """Never returns."""
     try:
+        faulthandler.disable()  # a crash here is expected, and said in a sentence
         ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         with suppress(ValueError, OSError):
