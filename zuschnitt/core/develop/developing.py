@@ -131,9 +131,8 @@ def develop(
     if assembly.reliefs and way != "relaxed":
         messages += ("Reliefs open a relaxed blank only, and this one is not; cut it open along edges instead.",)
     if flat.crowded:
-        messages += (
-            f"{flat.crowded} tabs had no room; lay each face out as a piece of its own (--apart), or take narrower tabs.",
-        )
+        advice = "lay each face out as a piece of its own (--apart), or take narrower tabs"
+        messages += (f"{flat.crowded} tabs had no room; {advice}.",)
     if not by_parameters:
         messages += _layer_said(form, numbers, assembly.layer, layer)
     if twisted:
