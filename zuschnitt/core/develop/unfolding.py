@@ -25,7 +25,7 @@ from ..tolerances import JOIN
 
 TRIES = 48
 """How many trees are grown where the first one falls apart."""
-WORK = 8000
+WORK = 3000
 FEWEST_TRIES = 2
 """Where there are many faces, so many are laid in all, and this many trees grown at least."""
 ENOUGH = 8
