@@ -211,9 +211,9 @@ class Fuzzer:
                 *written,
             ], out
         if kind == "curves":
-            return [dice.choice(["trace", "panels"]), *self._curve_call(spoilt(self.curves)), "--quiet", *written][
-                :9
-            ], out
+            curves = str(spoilt(self.curves))
+            read = ["trace", str(self.forms[1]), curves] if dice.random() < 0.5 else ["panels", curves]
+            return [*read, "--quiet", *written], out
         if kind == "job":
             bad = out / "bad.zuschnitt"
             content = self.job.read_bytes()
