@@ -30,6 +30,8 @@ ROOM = 1e-4
 """Intervals shorter than this are not divided any further, in mm."""
 ROUNDS = 24
 HALVINGS = 40
+OUTSIDE = 20.0
+"""What lies off the blank may stray so many times as far: it is only drawn."""
 TORN = 10.0
 """An interval without room belongs to two places when it is so many times as long on the form as on the blank."""
 TORN_APART = 1e-3
@@ -163,7 +165,9 @@ class _Wrapping:
         other = (at.face.reshape(points.shape[:2]) != places.face[interval][:, None]) | (
             at.inside.reshape(points.shape[:2]) != places.inside[interval][:, None]
         )
-        return (off > 0.85 * self.tolerance).any(axis=1) | other.any(axis=1)
+        outside = ~places.inside[interval] & ~places.inside[interval + 1]
+        allowed = 0.85 * self.tolerance * np.where(outside, OUTSIDE, 1.0)
+        return (off > allowed[:, None]).any(axis=1) | other.any(axis=1)
 
     def _halved(self, places: _Places, interval: np.ndarray) -> _Places:
         """With a place in the middle of each interval; both halves are looked at again."""
@@ -202,7 +206,7 @@ class _Wrapping:
 
         Where the contour itself is not smooth there, its points become corners instead.
         """
-        waiting = np.unique(self.paths.owner[places.span])
+        waiting = np.unique(self.paths.owner[places.span[places.inside]])
         for _ in range(ROUNDS):
             self.progress.step(0.6, "carrying curves")
             bad = self._loose(places, waiting)
