@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -136,6 +137,20 @@ class Region(Lazy):
         size = np.maximum((along**2).sum(axis=2), 1e-300)
         part = np.clip((to_point * along).sum(axis=2) / size, 0, 1)
         return np.linalg.norm(to_point - part[..., None] * along, axis=2).min(axis=1)
+
+
+def only_touch(rings: Sequence[Array]) -> bool:
+    """Whether none of many rings lies over itself, and none crosses another by more than a touch.
+
+    Only rings that are not simple, and pairs that cross, are looked at more closely.
+    """
+    rings = [ring for ring in rings if len(ring) >= 3]
+    lines = np.array([shapely.LinearRing(ring) for ring in rings])
+    if not all(Region((rings[i],)).touches_only for i in np.nonzero(~shapely.is_simple(lines))[0].tolist()):
+        return False
+    one, other = shapely.STRtree(lines).query(lines, predicate="crosses")
+    pairs = zip(one[one < other].tolist(), other[one < other].tolist(), strict=True)
+    return all(Region((rings[i], rings[j])).touches_only for i, j in pairs)
 
 
 def _signed_area(ring: Array) -> float:

@@ -17,7 +17,7 @@ from ..form.layers import layered
 from ..form.sheet_side import depths
 from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain, without_overlap
 from ..progress import SILENT, Progress
-from ..region import Region
+from ..region import only_touch
 from ..tolerances import OUTLINE
 from ..triangles import signed_double_areas
 from .assembly import PLAIN, Assembly, joining
@@ -193,7 +193,7 @@ def _in_gores(
 def _overlaps(flat: Flat) -> tuple[str, ...]:
     """A sentence where the outline of a piece crosses itself, so that it cannot be cut from one sheet."""
     rings = [c.flattened(OUTLINE)[:-1] for c in flat.outline if len(c.points) > 1]
-    if Region(tuple(rings)).touches_only:
+    if only_touch(rings):
         return ()
     return (
         "The blank overlaps itself and cannot be cut in one piece; open it at a relief (Propose reliefs shows where), "
