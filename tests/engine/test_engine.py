@@ -173,7 +173,7 @@ def test_files_go_to_a_process_once():
     from zuschnitt.engine.engine import _with_new_files
 
     job = Job("files").with_asset(Asset("a.bin", b"abc"))
-    sent: set[str] = set()
+    sent: set[tuple[str, str]] = set()
     first = _with_new_files(("evaluate", 1, job, {}), sent)
     again = _with_new_files(("evaluate", 2, job, {}), sent)
     assert list(first[4].values()) == [b"abc"] and again[4] == {} and again[3] == first[3]

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..core.artwork import Artwork
-from ..core.carry.carried import CarriedCurve, divided_message, outside_message
+from ..core.carry.carried import CarriedCurve, wrapped_messages
 from ..core.carry.tracing import trace as trace_curves
 from ..core.carry.wrapping import wrap as wrap_curves
 from ..core.contour import Contour
@@ -173,8 +173,7 @@ def wrap(options: Namespace, progress: Progress) -> None:
     placed = artwork.placed(options.scale, options.turn, options.at)
     form, blank = _developed(options, progress)
     curves = wrap_curves(blank.correspondence, placed.contours)
-    said = [message for message in (outside_message(curves), divided_message(curves)) if message]
-    messages = [*form.messages, *artwork.messages, *blank.messages, *said]
+    messages = [*form.messages, *artwork.messages, *blank.messages, *wrapped_messages(curves)]
     _finish(options, "wrap", form, blank, [placed], curves, messages)
 
 
@@ -250,8 +249,7 @@ def trace(options: Namespace, progress: Progress) -> None:
     found = read_curves(_content(options.curves), options.curves.name)
     form, blank = _developed(options, progress)
     curves, messages = trace_curves(blank.correspondence, found)
-    divided = divided_message(curves)
-    said = [*form.messages, *blank.messages, *messages, *([divided] if divided else [])]
+    said = [*form.messages, *blank.messages, *messages]
     _finish(options, "trace", form, blank, [curves], curves, said)
 
 

@@ -78,7 +78,7 @@ class Region(Lazy):
         Holes must run against the rings that bound the region: what is covered twice counts twice in the sum of their
         areas, and not at all where an even number of windings is outside.
         """
-        signed = sum(_signed_area(ring) for ring in self.rings)
+        signed = sum(signed_area(ring) for ring in self.rings)
         return abs(abs(signed) - self.shape.area) / 2
 
     @property
@@ -153,7 +153,8 @@ def only_touch(rings: Sequence[Array]) -> bool:
     return all(Region((rings[i], rings[j])).touches_only for i, j in pairs)
 
 
-def _signed_area(ring: Array) -> float:
+def signed_area(ring: Array) -> float:
+    """The area within a ring (n, 2), positive where it runs anticlockwise."""
     ring = ring - ring[0]
     following = np.roll(ring, -1, axis=0)
     return float((ring[:, 0] * following[:, 1] - following[:, 0] * ring[:, 1]).sum() / 2)

@@ -168,7 +168,7 @@ class Engine:
 
         The files of a job go to a process once.
         """
-        sent: set[str] = set()
+        sent: set[tuple[str, str]] = set()
         # it may just have ended, even while it is written to: the listener starts a new one and sends the job anew
         with suppress(OSError, ValueError, TypeError):
             while (message := outbox.get()) is not None:
@@ -252,13 +252,13 @@ class Engine:
             self.evaluate(job)
 
 
-def _with_new_files(message: tuple, sent: set[str]) -> tuple:
+def _with_new_files(message: tuple, sent: set[tuple[str, str]]) -> tuple:
     """An evaluate message whose job names its files, with the content of those alone that were not ``sent`` yet."""
     kind, generation, job, crashed = message
-    digests = {name: asset.sha256 for name, asset in job.assets.items()}
-    fresh = {asset.sha256: asset.content for asset in job.assets.values() if asset.sha256 not in sent}
+    files = {(name, asset.sha256): asset for name, asset in job.assets.items()}
+    fresh = {key: asset.content for key, asset in files.items() if key not in sent}
     sent.update(fresh)
-    return kind, generation, replace(job, assets={}), digests, fresh, crashed
+    return kind, generation, replace(job, assets={}), tuple(files), fresh, crashed
 
 
 def _crash_reason(code: int) -> str:

@@ -21,8 +21,8 @@ EVERY = 0.05
 class Worker:
     """Messages in: ("evaluate", generation, job, files by name, new files, crashed), ("cancel",), ("end",).
 
-    The job comes without its files: these are named by their digest, and each comes but once. Out: see
-    ``engine.Engine``.
+    The job comes without its files: these go by name and digest, and each comes but once, to be hashed but once. Out:
+    see ``engine.Engine``.
     """
 
     def __init__(self, connection: Connection) -> None:
@@ -33,7 +33,7 @@ class Worker:
         self._wanted: set[str] = set()
         self._cancelled = False
         self._sent: dict[str, str] = {}
-        self._files: dict[str, bytes] = {}
+        self._files: dict[tuple[str, str], Asset] = {}
 
     def run(self) -> None:
         entries()
@@ -53,10 +53,9 @@ class Worker:
             while True:
                 message = self._connection.recv()
                 if message[0] == "evaluate":
-                    _, generation, job, digests, fresh, crashed = message
-                    self._files.update(fresh)
-                    assets = {name: Asset(name, self._files[digest]) for name, digest in digests.items()}
-                    job = replace(job, assets=assets)
+                    _, generation, job, named, fresh, crashed = message
+                    self._files.update({key: Asset(key[0], content) for key, content in fresh.items()})
+                    job = replace(job, assets={key[0]: self._files[key] for key in named})
                     wanted = set(keys(job).values())
                     with self._news:
                         self._waiting, self._wanted = (generation, job, crashed), wanted

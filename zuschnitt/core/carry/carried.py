@@ -114,6 +114,11 @@ def outside_message(curves: Sequence[CarriedCurve]) -> str | None:
     )
 
 
+def wrapped_messages(curves: Sequence[CarriedCurve]) -> tuple[str, ...]:
+    """What is to be said of curves that were carried onto the form."""
+    return tuple(message for message in (outside_message(curves), divided_message(curves)) if message)
+
+
 def divided_message(curves: Sequence[CarriedCurve]) -> str | None:
     """A sentence on curves that were divided, or None."""
     firsts = [i for i, curve in enumerate(curves) if curve.part == 1]

@@ -12,7 +12,7 @@ from ..correspondence import Correspondence, Located
 from ..errors import Refused
 from ..form.curves import Array
 from ..tolerances import OFF_FORM
-from .carried import CarriedCurve, length_through, part_name
+from .carried import CarriedCurve, divided_message, length_through, part_name
 
 APART = 1.2
 """Where a curve is so many times as long on the blank as on the form, it is looked whether it jumps there."""
@@ -35,7 +35,7 @@ class SpaceCurve:
 def trace(
     correspondence: Correspondence, curves: Sequence[SpaceCurve], layer: str = "MARK"
 ) -> tuple[tuple[CarriedCurve, ...], tuple[str, ...]]:
-    """Curves of the form on the blank, and messages on what is off the form or outside.
+    """Curves of the form on the blank, and messages on what is off the form, outside or divided.
 
     A curve that crosses an edge at which the blank is cut open becomes several, in their order.
     Raises Refused for a curve without two points, or with numbers that are not finite.
@@ -59,7 +59,8 @@ def trace(
         if not at.inside.all():
             messages.append(f"{name} leaves the developed faces.")
         carried.extend(_divided(correspondence, curve, points, name, layer))
-    return tuple(carried), tuple(messages)
+    divided = divided_message(carried)
+    return tuple(carried), (*messages, *([divided] if divided else []))
 
 
 def _divided(

@@ -15,6 +15,7 @@ from ..flatten.keeping import LENGTHS, Keep
 from ..form.curves import Array, Spline
 from ..form.form import CUT, Coedge
 from ..form.unwrapped import Unwrapped
+from ..region import signed_area
 from ..tolerances import OUTLINE
 from .blank import Flat, OutlineSide, StretchMesh
 from .outline import RELIEF, Side, Walk, contour, enclosed_area, total_length
@@ -87,14 +88,9 @@ class LaidFace:
 def laid_face(face: Unwrapped) -> LaidFace:
     region = face.region(0.01)
     loops = [list(loop) for loop in face.loops]
-    if max((_signed_area(r) for r in region.rings), key=abs) < 0:
+    if max((signed_area(r) for r in region.rings), key=abs) < 0:
         loops = [[_backwards(c) for c in reversed(loop)] for loop in loops]
     return LaidFace(face, loops, region.shape, region.rings)
-
-
-def _signed_area(ring: Array) -> float:
-    x, y = ring.T
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)
 
 
 def _backwards(coedge: Coedge) -> Coedge:

@@ -55,10 +55,8 @@ class Drawn:
         if block not in self.document.blocks:
             self.missing[block] += 1
             return
-        if self._stands_for(block, set()) * max(1, entity.dxf.get("row_count", 1)) > MOST:
-            self._refuse()
-        copies = max(1, entity.dxf.get("row_count", 1)) * max(1, entity.dxf.get("column_count", 1))
-        if copies * max(1, len(self.document.blocks.get(block))) + self.seen > MOST:
+        copies = _copies(entity)
+        if copies * max(1, self._stands_for(block, set())) + self.seen > MOST:
             self._refuse()
         for one in entity.multi_insert() if copies > 1 else (entity,):
             for part in one.virtual_entities():
@@ -75,8 +73,7 @@ class Drawn:
         for entity in self.document.blocks.get(block):
             total += 1
             if entity.dxftype() == "INSERT":
-                times = max(1, entity.dxf.get("row_count", 1)) * max(1, entity.dxf.get("column_count", 1))
-                total += times * self._stands_for(entity.dxf.get("name", ""), within | {block})
+                total += _copies(entity) * self._stands_for(entity.dxf.get("name", ""), within | {block})
         self.counts[block] = total
         return total
 
@@ -102,6 +99,11 @@ class Drawn:
             count = sum(self.missing.values())
             said.append(f"{count} inserts of {self.name} left out, their blocks are missing: {blocks}.")
         return tuple(said)
+
+
+def _copies(insert: Any) -> int:
+    """How many times an insert stands in its rows and columns."""
+    return max(1, insert.dxf.get("row_count", 1)) * max(1, insert.dxf.get("column_count", 1))
 
 
 def _finite(entity: Any) -> bool:

@@ -15,10 +15,10 @@ from scipy.sparse.csgraph import dijkstra
 
 from ..form.curves import Array
 from ..form.opening import characteristic, graph, half_edges
-from ..triangles import boundary_rings, signed_double_areas
+from ..triangles import boundary_rings
 from .metric import Metric
 from .pinned import Pinned
-from .rolled_out import laid
+from .rolled_out import laid, mended
 
 CELLS = 1500
 """How many cells the points are gathered into, about."""
@@ -51,13 +51,7 @@ def turned_by_cells(
         return None
     weights = known / known.sum(axis=1, keepdims=True)
     turn = np.einsum("tk,tkij->tij", weights, turns[here])
-    points = laid(metric, factor, *_in_plane(points_form, triangles, turn))
-    for _ in range(MENDS):
-        if (signed_double_areas(points, triangles) > 0).all():
-            return points
-        jacobians = metric.jacobians(points)  # a few are flipped: turned as they are, they come right
-        points = laid(metric, factor, jacobians[:, 0, 0] + jacobians[:, 1, 1], jacobians[:, 1, 0] - jacobians[:, 0, 1])
-    return points if (signed_double_areas(points, triangles) > 0).all() else None
+    return mended(laid(metric, factor, *_in_plane(points_form, triangles, turn)), metric, factor, MENDS)
 
 
 def _cells(points: Array, triangles: np.ndarray, area: float) -> tuple[np.ndarray, np.ndarray]:

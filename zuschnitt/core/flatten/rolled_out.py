@@ -36,13 +36,19 @@ def rolled_out(points_form: Array, triangles: np.ndarray, metric: Metric, factor
     )
     if t > 1:
         turn = Pinned.of((step.T @ step).tocsc()).solve((step.T @ wanted)[:, None])[:, 0]
-    points = laid(metric, factor, np.cos(turn), np.sin(turn))
-    for _ in range(MENDS):
-        if (signed_double_areas(points, triangles) > 0).all():
+    return mended(laid(metric, factor, np.cos(turn), np.sin(turn)), metric, factor, MENDS)
+
+
+def mended(points: Array, metric: Metric, factor: Pinned, most: int) -> Array | None:
+    """The map (n, 2) once no triangle is flipped in it, after at most so many global steps; None where some stay so."""
+    for turn in range(most + 1):
+        if (signed_double_areas(points, metric.triangles) > 0).all():
             return points
-        jacobians = metric.jacobians(points)
-        points = laid(metric, factor, jacobians[:, 0, 0] + jacobians[:, 1, 1], jacobians[:, 1, 0] - jacobians[:, 0, 1])
-    return points if (signed_double_areas(points, triangles) > 0).all() else None
+        if turn < most:
+            jacobians = metric.jacobians(points)  # a few are flipped: turned as they are, they come right
+            cosine, sine = jacobians[:, 0, 0] + jacobians[:, 1, 1], jacobians[:, 1, 0] - jacobians[:, 0, 1]
+            points = laid(metric, factor, cosine, sine)
+    return None
 
 
 def laid(metric: Metric, factor: Pinned, cosine: Array, sine: Array) -> Array:

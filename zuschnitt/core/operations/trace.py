@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..carry.carried import deviation, divided_message
+from ..carry.carried import deviation
 from ..carry.tracing import trace
 from ..files.curve_file import read_curves
 from ..progress import Progress
@@ -40,6 +40,4 @@ class Trace:
             Figure("on the blank", length(sum(c.length_blank for c in traced)), "blank"),
             Figure("deviation", distance(worst)),
         )
-        divided = divided_message(traced)
-        messages += (divided,) if divided else ()
         return Outcome("traced", traced, figures, messages, f"{counted(len(traced), 'curve')} to the blank")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..carry.carried import deviation, divided_message, outside_message
+from ..carry.carried import deviation, wrapped_messages
 from ..carry.wrapping import wrap
 from ..progress import Progress
 from ..wording import counted, distance, length
@@ -32,7 +32,6 @@ class Wrap:
         curves = wrap(self.blank.correspondence, self.artwork.contours, progress=progress.part(0, 0.7))
         progress.step(0.7, "measuring the deviation")
         worst = max((deviation(self.blank.correspondence, c) for c in curves), default=0.0)
-        said = tuple(m for m in (outside_message(curves), divided_message(curves)) if m)
         figures = (
             Figure("curves", f"{len(curves):,}", "form"),
             Figure("on the form", length(sum(c.length_form for c in curves)), "form"),
@@ -40,4 +39,4 @@ class Wrap:
             Figure("deviation", distance(worst)),
         )
         brief = f"{counted(len(curves), 'curve')} · deviation {distance(worst)}"
-        return Outcome("wrapped", curves, figures, said, brief)
+        return Outcome("wrapped", curves, figures, wrapped_messages(curves), brief)
