@@ -42,5 +42,6 @@ def form(step):
 
 @pytest.fixture(autouse=True)
 def state_of_its_own(tmp_path, monkeypatch):
-    """No test touches the user's autosaves or list of recent jobs."""
+    """No test touches the user's autosaves, list of recent jobs or kept results."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))

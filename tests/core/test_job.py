@@ -13,13 +13,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zuschnitt.core.errors import Cancelled, Refused
-from zuschnitt.core.evaluate import Evaluator, keys, run_all
+from zuschnitt.core.evaluate import Evaluator, run_all
 from zuschnitt.core.expressions import named_values, value_of, values_in_note
 from zuschnitt.core.files.job_file import job_bytes, job_from_bytes, load_job, save_job
 from zuschnitt.core.history import History
 from zuschnitt.core.operations.registry import GROUPS, entries
 from zuschnitt.core.progress import Progress
 from zuschnitt.core.route import Asset, Job, Row
+from zuschnitt.core.task import keys
 from zuschnitt.demo.job import cyclone_and_lid, demo_job
 
 # --- expressions ---------------------------------------------------------------------------------

@@ -7,9 +7,10 @@ import pytest
 
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import Refused
-from zuschnitt.core.evaluate import keys, run_all
+from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.materials import MATERIALS, Material, material_named, required_material, verdict
+from zuschnitt.core.task import keys
 from zuschnitt.demo.job import cyclone_and_lid
 
 

@@ -420,7 +420,7 @@ def test_a_crash_of_the_engine_leaves_the_window_alive(window):
         ),
         "the lid",
     )
-    os.kill(window.session.engine.pid, signal.SIGKILL)
+    os.kill(window.session.engine.process_of("d70"), signal.SIGKILL)
     wait(lambda: "d70" not in window.session.pending and state(window, 70).status == "broken", "the crash to be seen")
     settle(window)
     assert "SIGKILL" in card(window, 70)._state.text() and "try again" in [t for t, *_ in card(window, 70)._offers()]

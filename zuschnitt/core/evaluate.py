@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
 
-from .errors import Cancelled, Refused, ZuschnittError
-from .operations.registry import Outcome, entries, entry
+from .errors import Cancelled, ZuschnittError
+from .operations.registry import Outcome, entries
 from .progress import SILENT, Progress
-from .route import Job, Row, resolved
+from .route import Asset, Job, Row
+from .task import FileOf, Task, Tasks, tasks
 
 KEPT = 200
 """How many results are kept for jobs that come back, as with undo."""
@@ -22,7 +21,8 @@ KEPT = 200
 class State:
     """How a row stands: done, broken, waiting (for a row that is broken or off), off or stopped.
 
-    ``reason`` is the sentence for it; ``faces`` and ``points`` are what it speaks of.
+    ``reason`` is the sentence for it; ``faces`` and ``points`` are what it speaks of. ``key`` is that of the task which
+    always ends so; it is empty where another try may end otherwise.
     """
 
     status: str
@@ -33,152 +33,99 @@ class State:
     points: tuple = ()
 
 
-def keys(job: Job) -> dict[str, str]:
-    """For each row that can run, a hash of its operation, its resolved values and its inputs."""
-    found: dict[str, str] = {}
-    for row in job.rows:
-        try:
-            found[row.id] = _key(job, row, found)
-        except Exception:  # whatever is wrong with the row breaks it when its turn comes, and stops nothing here
-            continue
-    return found
+class Results:
+    """The results that were used last, by their keys."""
 
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, Outcome] = OrderedDict()
 
-def _key(job: Job, row: Row, known: Mapping[str, str]) -> str:
-    about = entry(row.operation)
-    parts: list[Any] = [row.operation]
-    for parameter in about.parameters:
-        value = row.parameters.get(parameter.name, parameter.default)
-        if parameter.kind == "source":
-            taken = job.source(row, parameter)
-            parts.append(known.get(taken.id, "none") if taken else "none")
-        elif parameter.kind == "sources":
-            parts.append([known.get(taken.id, "none") for taken in job.gathered(row, parameter)])
-        elif parameter.kind == "file":
-            asset = job.assets.get(value)
-            parts.append([value, asset.sha256 if asset else "missing"])
-        elif parameter.kind == "material":
-            parts.append(asdict(found) if (found := job.material_of(row, parameter)) else None)
-        else:
-            parts.append(resolved(parameter, value, job.numbers))
-    return hashlib.sha256(json.dumps(parts).encode()).hexdigest()
+    def __contains__(self, key: str) -> bool:
+        return key in self._kept
+
+    def get(self, key: str) -> Outcome | None:
+        if key in self._kept:
+            self._kept.move_to_end(key)
+        return self._kept.get(key)
+
+    def keep(self, key: str, outcome: Outcome) -> None:
+        self._kept[key] = outcome
+        while len(self._kept) > KEPT:
+            self._kept.popitem(last=False)
 
 
 class Evaluator:
-    """Runs routes one after the other and keeps their results by content."""
+    """Runs routes one after the other in this process, and keeps their results by content."""
 
     def __init__(self) -> None:
-        self._results: OrderedDict[str, Outcome] = OrderedDict()
+        self._results = Results()
 
     def evaluate(
-        self,
-        job: Job,
-        progress_of: Callable[[Row, str], Progress] = lambda row, key: SILENT,
-        crashed: Mapping[str, str] = {},
+        self, job: Job, progress_of: Callable[[Row, str], Progress] = lambda row, key: SILENT
     ) -> Iterator[tuple[Row, State]]:
-        """The state of each row, as soon as it is known.
-
-        ``crashed`` gives the reason for keys that are not to be tried again. ``Cancelled`` from the
-        progress of a row stops that row and all that follow.
-        """
+        """The state of each row, in order. ``Cancelled`` from a row's progress stops it and all that follow."""
         states: dict[str, State] = {}
-        known: dict[str, str] = {}
-        stopped = False
+        outcomes: dict[str, Outcome] = {}
+        known = tasks(job)
+        files = {FileOf(name, asset.sha256): asset for name, asset in job.assets.items()} if job.assets else {}
         for row in job.rows:
-            if not row.enabled:
-                state = State("off", reason="switched off")
-            elif stopped:
-                state = State("stopped", reason="stopped before its turn; run it again")
-            else:
-                state = self._one(job, row, states, known, progress_of, crashed)
-                stopped = state.status == "stopped"
+            stopped = row.enabled and any(other.status == "stopped" for other in states.values())
+            state = NOT_STARTED if stopped else standing(job, row, states, known)
+            task = known.get(row.id)
+            if state is None and isinstance(task, Task):
+                outcome = self._results.get(task.key)
+                if outcome is not None:
+                    state = State("done", outcome, key=task.key)
+                else:
+                    state = performed(
+                        task, lambda key: outcomes[key].value, files.__getitem__, progress_of(row, task.key)
+                    )
+                if state.outcome is not None:
+                    outcomes[task.key] = state.outcome
+                    self._results.keep(task.key, state.outcome)
+            assert state is not None
             states[row.id] = state
             yield row, state
 
-    def _one(self, job, row, states, known, progress_of, crashed) -> State:
-        try:
-            return self._stands(job, row, states, known, progress_of, crashed)
-        except ZuschnittError as error:
-            return _broken(error)
-        except Exception as error:
-            return _mistaken(error, "")
 
-    def _stands(self, job, row, states, known, progress_of, crashed) -> State:
-        for taken in job.sources(row):
-            if states[taken.id].status != "done":
-                why = {"off": "is switched off", "stopped": "was stopped"}.get(states[taken.id].status, "is broken")
-                if states[taken.id].status == "waiting":
-                    why = "waits itself"
-                return State("waiting", reason=f"waits for row {taken.number}, which {why}")
-        key = _key(job, row, known)
-        known[row.id] = key
-        if key in crashed:
-            return State("broken", reason=crashed[key], key=key)
-        outcome = self._results.get(key)
-        if outcome is not None:
-            self._results.move_to_end(key)
-            return State("done", outcome, key=key)
-        try:
-            operation = _instance(job, row, states)
-            outcome = operation.run(progress_of(row, key))
-        except Cancelled as error:
-            return State("stopped", reason=error.sentence, key=key)
-        except ZuschnittError as error:
-            return _broken(error, key)
-        except MemoryError:
-            return State("broken", reason="There is not enough memory for this; take larger triangles.", key=key)
-        except Exception as error:  # a mistake of ours must break one row, not the route
-            return _mistaken(error, key)
-        self._results[key] = outcome
-        while len(self._results) > KEPT:
-            self._results.popitem(last=False)
-        return State("done", outcome, key=key)
+NOT_STARTED = State("stopped", reason="stopped before its turn; run it again")
 
 
-def _broken(error: ZuschnittError, key: str = "") -> State:
-    return State("broken", reason=error.sentence, key=key, faces=error.faces, points=error.points)
+def standing(job: Job, row: Row, states: Mapping[str, State], known: Tasks) -> State | None:
+    """How a row stands by what is known of those it works on; None where it can be computed."""
+    if not row.enabled:
+        return State("off", reason="switched off")
+    try:
+        taken_rows = job.sources(row)
+    except Exception as error:
+        return broken_by(error)
+    for taken in taken_rows:
+        if (state := states[taken.id]).status != "done":
+            why = {"off": "is switched off", "stopped": "was stopped", "waiting": "waits itself"}
+            return State("waiting", reason=f"waits for row {taken.number}, which {why.get(state.status, 'is broken')}")
+    task = known[row.id]
+    return broken_by(task) if isinstance(task, Exception) else None
 
 
-def _mistaken(error: Exception, key: str) -> State:
+def performed(
+    task: Task, result: Callable[[str], Any], file: Callable[[FileOf], Asset], progress: Progress = SILENT
+) -> State:
+    """Computes a task; ``result`` and ``file`` give what it takes. Whatever it raises becomes a state."""
+    try:
+        return State("done", task.ready(result, file).run(progress), key=task.key)
+    except Cancelled as error:
+        return State("stopped", reason=error.sentence, key=task.key)
+    except MemoryError:
+        return State("broken", reason="There is not enough memory for this; take larger triangles.")
+    except Exception as error:  # a mistake of ours must break one row, not the route
+        return broken_by(error, task.key)
+
+
+def broken_by(error: Exception, key: str = "") -> State:
+    """A row that ended with ``error``."""
+    if isinstance(error, ZuschnittError):
+        return State("broken", reason=error.sentence, key=key, faces=error.faces, points=error.points)
     why = f"{type(error).__name__}: {error}"[:200]
     return State("broken", reason=f"This row met a mistake in the program ({why}); please report it.", key=key)
-
-
-def _instance(job: Job, row: Row, states: Mapping[str, State]):
-    """The operation with plain values in its fields."""
-    about = entry(row.operation)
-    values: dict[str, Any] = {}
-    for parameter in about.parameters:
-        value = row.parameters.get(parameter.name, parameter.default)
-        if parameter.kind == "source":
-            taken = job.source(row, parameter)
-            if taken is None and parameter.optional and not value:
-                values[parameter.name] = None
-                continue
-            if taken is None:
-                wanted = " or ".join(parameter.accepts)
-                gone = "the row it worked on is gone" if value else "there is none above"
-                raise Refused(f"{about.title} needs a {wanted}, and {gone}; choose one in its sentence.")
-            values[parameter.name] = _outcome(states, taken).value
-        elif parameter.kind == "sources":
-            values[parameter.name] = tuple(_outcome(states, taken).value for taken in job.gathered(row, parameter))
-        elif parameter.kind == "file":
-            if not value:
-                raise Refused(f"{about.title} has no file yet; choose one in its sentence.")
-            if value not in job.assets:
-                raise Refused(f"The file {value} is not in the job any more; bring it in again.")
-            values[parameter.name] = job.assets[value]
-        elif parameter.kind == "material":
-            values[parameter.name] = job.material_of(row, parameter)
-        else:
-            values[parameter.name] = resolved(parameter, value, job.numbers)
-    return about.type(**values)
-
-
-def _outcome(states: Mapping[str, State], row: Row) -> Outcome:
-    outcome = states[row.id].outcome
-    assert outcome is not None
-    return outcome
 
 
 def run_all(job: Job, progress: Progress = SILENT) -> dict[str, State]:

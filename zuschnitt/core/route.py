@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import uuid
+from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -79,8 +80,48 @@ class Job(Lazy):
     def _numbers(self) -> str:
         return ", ".join(str(row.number) for row in self.rows) or "none yet"
 
+    @cached_property
+    def _places(self) -> dict[str, int]:
+        return {row.id: i for i, row in enumerate(self.rows)}
+
+    @cached_property
+    def _giving(self) -> dict[str, list[int]]:
+        """The places of the rows that give each kind of result."""
+        found: dict[str, list[int]] = {}
+        for i, row in enumerate(self.rows):
+            found.setdefault(_gives(row), []).append(i)
+        return found
+
+    @cached_property
+    def _sources(self) -> dict[str, tuple[Row, ...]]:
+        """What ``sources`` has found so far."""
+        return {}
+
+    @cached_property
+    def _materials(self) -> dict[str, Material | None]:
+        """What ``material_of`` has found so far."""
+        return {}
+
+    @cached_property
+    def _takers(self) -> dict[tuple[str, str], list[int]]:
+        """The places of the rows that take the result of a row, by its id and the name of their parameter."""
+        found: dict[tuple[str, str], list[int]] = {}
+        for i, row in enumerate(self.rows):
+            known = entries().get(row.operation)
+            for parameter in known.parameters if known else ():
+                if parameter.kind == "source" and (taken := self.source(row, parameter)):
+                    found.setdefault((taken.id, parameter.name), []).append(i)
+        return found
+
+    def _above(self, place: int, kinds: tuple[str, ...]) -> list[int]:
+        """The places of the rows above ``place`` that give one of these kinds, in order."""
+        if len(kinds) == 1:
+            there = self._giving.get(kinds[0], [])
+            return there[: bisect_left(there, place)]
+        return sorted(i for kind in kinds for i in self._above(place, (kind,)))
+
     def place(self, row_id: str) -> int:
-        return next(i for i, row in enumerate(self.rows) if row.id == row_id)
+        return self._places[row_id]
 
     @cached_property
     def numbers(self) -> dict[str, float]:
@@ -95,12 +136,14 @@ class Job(Lazy):
     def source(self, row: Row, parameter: Parameter) -> Row | None:
         """The row whose result ``parameter`` of ``row`` takes; None where nothing above fits."""
         asked = row.parameters.get(parameter.name, parameter.default)
-        above = self.rows[: self.place(row.id)]
+        place = self.place(row.id)
         if not asked and parameter.optional:
             return None
         if asked:
-            return next((r for r in above if r.id == asked), None)
-        return next((r for r in reversed(above) if _gives(r) in parameter.accepts), None)
+            there = self._places.get(asked, place)
+            return self.rows[there] if there < place else None
+        found = self._above(place, parameter.accepts)
+        return self.rows[found[-1]] if found else None
 
     def gathered(self, row: Row, parameter: Parameter) -> tuple[Row, ...]:
         """The rows that a ``sources`` parameter gathers."""
@@ -108,16 +151,16 @@ class Job(Lazy):
         if row.parameters.get(parameter.name, parameter.default) == "none":
             return ()
         base = self.source(row, known.parameter(parameter.of))
-        found = []
-        for above in self.rows[: self.place(row.id)]:
-            if above.enabled and _gives(above) in parameter.accepts:
-                theirs = next((p for p in entry(above.operation).parameters if p.name == parameter.of), None)
-                if theirs is not None and base is not None and self.source(above, theirs) == base:
-                    found.append(above)
-        return tuple(found)
+        if base is None:
+            return ()
+        place = self.place(row.id)
+        there = (self.rows[i] for i in self._takers.get((base.id, parameter.of), ()) if i < place)
+        return tuple(above for above in there if above.enabled and _gives(above) in parameter.accepts)
 
     def sources(self, row: Row) -> tuple[Row, ...]:
         """All rows that ``row`` takes results from."""
+        if row.id in self._sources:
+            return self._sources[row.id]
         known = entries().get(row.operation)
         found: list[Row] = []
         for parameter in known.parameters if known else ():
@@ -125,7 +168,7 @@ class Job(Lazy):
                 found.append(taken)
             elif parameter.kind == "sources":
                 found.extend(self.gathered(row, parameter))
-        return tuple(found)
+        return self._sources.setdefault(row.id, tuple(found))
 
     def depends(self, row: Row, on: Row) -> bool:
         """Whether ``row`` works on ``on``, directly or through others."""
@@ -133,7 +176,10 @@ class Job(Lazy):
 
     def material_of(self, row: Row, parameter: Parameter) -> Material | None:
         """The material of the table that a row names or, where it names none, the job does."""
-        return material_named(row.parameters.get(parameter.name) or self.material)
+        name = row.parameters.get(parameter.name) or self.material
+        if name not in self._materials:
+            self._materials[name] = material_named(name)
+        return self._materials[name]
 
     # --- edits ---------------------------------------------------------------------------------
 

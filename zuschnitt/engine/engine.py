@@ -4,23 +4,30 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
-import subprocess
-import sys
 import threading
+import time
+from collections import Counter, deque
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, replace
-from multiprocessing.connection import Connection
-from pathlib import Path
-from queue import SimpleQueue
+from dataclasses import dataclass
 
+from ..core.errors import Cancelled
 from ..core.evaluate import State
 from ..core.operations.registry import Outcome
-from ..core.route import Job
+from ..core.route import Job, Row
+from ..core.task import Task, Tasks, tasks
+from .crew import Crew, Heard, LostError, Member
+from .schedule import REST, Schedule
+from .store import Store
 
 GRACE = 2.0
-"""Seconds between asking the process to stop and ending it."""
+"""Seconds after a cancel until processes that do not even come into being are begun anew."""
+STANDING_ASIDE = 3
+"""So many processes may be held with their work half done; what is least urgent is given up beyond."""
+TIDIED = 50
+"""What is kept on the disk is looked through once in so many jobs."""
+TRIES = 3
+"""So often it is tried to begin anew what ends for no reason that is known."""
 
 
 @dataclass(frozen=True)
@@ -62,29 +69,48 @@ Event = RowStands | RowRuns | RowShows | Finished
 
 
 class Engine:
-    """Owns the process. ``tell`` is called from a thread of the engine's own; it may be given later.
+    """Computes jobs in processes of their own; ``tell`` is called from the engine's thread, and may be given later.
 
-    A crash of the process breaks the row that ran, with its reason, and starts a new process that
-    computes the rest; the row is tried again when it has changed, or after ``retry``.
+    As many rows are computed at a time as there are processors, what is selected and seen first. A newer job leaves
+    alone what is still wanted and ends what is not. What is urgent never waits: others are held meanwhile. A crash
+    breaks the row that ran, with its reason; the row is tried again when it has changed, or after ``retry``.
     """
 
-    def __init__(self, tell: Callable[[Event], None] | None = None) -> None:
+    def __init__(self, tell: Callable[[Event], None] | None = None, store: Store | None = None) -> None:
         self._early: list[Event] = []
         self._tell = tell or self._early.append
         self._lock = threading.RLock()
-        self._generation = 0
+        self._store = store or Store()
+        self._slots = max(1, len(os.sched_getaffinity(0)))
+        self._orders: deque[tuple] = deque()
+        self._woken, self._wake = os.pipe()
+        os.set_blocking(self._woken, False)
+        self._generation = self._finished = 0
         self._job: Job | None = None
-        self._running: tuple[int, str, str] | None = None
-        self._finished = True
-        self._stopping = False
+        self._looked: str | None = None
+        self._schedule: Schedule | None = None
+        self._failed: dict[str, State] = {}
+        self._outcomes: dict[str, Outcome] = {}
+        self._absent: set[str] = set()
+        self._tries: Counter[str] = Counter()
+        self._deadline: float | None = None
         self._closed = False
-        self._crashed: dict[str, str] = {}
-        self._outcomes: dict[str, tuple[str, Outcome]] = {}
-        self._start()
+        self._crew = Crew(self._store)
+        self._thread = threading.Thread(target=self._serve, daemon=True)
+        self._thread.start()
+
+    # --- what others ask for -------------------------------------------------------------------
 
     @property
     def pid(self) -> int:
-        return self._process.pid
+        """A process that computes, or the one that such are forked from."""
+        return self._crew.pid
+
+    def process_of(self, row_id: str) -> int | None:
+        """The process that computes this row just now."""
+        key = self._schedule.key(row_id) if self._schedule is not None else ""
+        members = [m for m in self._crew.members if m.task is not None and m.task.key == key]
+        return members[0].pid if members else None
 
     @property
     def generation(self) -> int:
@@ -93,15 +119,32 @@ class Engine:
 
     @property
     def idle(self) -> bool:
-        return self._finished
+        return self._finished == self._generation
 
-    def evaluate(self, job: Job) -> int:
-        """Computes what has changed; a job that is being computed is given up. Gives its generation."""
+    def evaluate(self, job: Job, known: Tasks | None = None) -> int:
+        """Computes what has changed; what nobody wants any more is given up. Gives its generation.
+
+        ``known`` are the job's tasks, where they have been worked out already.
+        """
         with self._lock:
             self._generation += 1
-            self._job, self._finished = job, False
-            self._send(("evaluate", self._generation, job, dict(self._crashed)))
+            self._job = job
+            self._order("job", self._generation, job, known)
             return self._generation
+
+    def look(self, row_id: str | None) -> None:
+        """That row is selected: it comes first, with what it works on and what is seen of it."""
+        self._order("look", row_id)
+
+    def retry(self) -> None:
+        """Tries rows again that ended with a crash."""
+        self._order("retry")
+        if self._job is not None:
+            self.evaluate(self._job)
+
+    def cancel(self) -> None:
+        """Ends what is being computed, and gives up the rest."""
+        self._order("cancel", self._generation)
 
     def tell_to(self, tell: Callable[[Event], None]) -> None:
         """From now on ``tell`` hears the events; first those that nobody has heard yet."""
@@ -111,154 +154,221 @@ class Engine:
             self._early.clear()
             self._tell = tell
 
-    def retry(self) -> None:
-        """Tries rows again that ended with a crash."""
-        with self._lock:
-            self._crashed.clear()
-            if self._job is not None:
-                self.evaluate(self._job)
-
-    def cancel(self) -> None:
-        """Asks the process to stop what it does; ends it where it does not listen."""
-        with self._lock:
-            if self._finished:
-                return
-            self._send(("cancel",))
-            timer = threading.Timer(GRACE, self._enforce, (self._generation, self._process.pid))
-            timer.daemon = True
-            timer.start()
-
     def close(self) -> None:
-        """Ends the process."""
-        with self._lock:
+        """Ends all processes; nothing more is told after this."""
+        if not self._closed:
             self._closed = True
-            self._send(("end",))
+            os.write(self._wake, b".")
+        self._thread.join(5.0)
+
+    def _order(self, *order: object) -> None:
+        if self._closed:
+            return
+        self._orders.append(order)
+        os.write(self._wake, b".")
+
+    # --- the engine's thread -------------------------------------------------------------------
+
+    def _serve(self) -> None:
+        while not self._closed:
+            try:
+                self._take_orders()
+                self._plan()
+                left = None if self._deadline is None else max(0.0, self._deadline - time.monotonic())
+                for heard in self._crew.heard([self._woken], left if not self._orders else 0):
+                    self._hear(heard)
+                if self._deadline is not None and time.monotonic() >= self._deadline:
+                    self._deadline = None
+                    if self._crew.unborn:
+                        self._crew.restart()
+            except LostError:
+                self._crew_is_lost()
+        self._crew.close()
+        os.close(self._woken)
+        os.close(self._wake)
+
+    def _take_orders(self) -> None:
+        with suppress(BlockingIOError):
+            os.read(self._woken, 4096)
+        newest = max((i for i, order in enumerate(self._orders) if order[0] == "job"), default=-1)
+        for i in range(len(self._orders)):
+            kind, *about = self._orders.popleft()
+            if kind == "job" and i == newest:
+                self._begin(*about)
+            elif kind == "look":
+                self._looked = about[0]
+                if self._schedule is not None:
+                    self._schedule.look(self._looked)
+            elif kind == "retry":
+                self._failed.clear()
+                self._tries.clear()
+            elif kind == "cancel" and self._schedule is not None and about[0] == self._schedule.generation:
+                self._stop()
+
+    def _begin(self, generation: int, job: Job, known: Tasks | None) -> None:
+        """A new job: what it has in common with the last one goes on."""
+        schedule = Schedule(generation, job, known if known is not None else tasks(job), self._failed)
+        schedule.look(self._looked)
+        self._schedule = schedule
+        wanted = schedule.keys
+        self._outcomes = {key: outcome for key, outcome in self._outcomes.items() if key in wanted}
+        for member in list(self._crew.members):
+            if member.task is not None and member.task.key not in wanted:
+                self._crew.end(member)
+            elif member.task is not None:
+                self._say_runs(member)
+
+    def _plan(self) -> None:
+        """Says what is known, then has the most urgent rows computed."""
+        schedule = self._schedule
+        if schedule is None or schedule.generation == self._finished:
+            return
+        more = True
+        while more:
+            more = False
+            for row, state in schedule.advance():
+                self._stands(row, state)
+            for row, task in schedule.ready():
+                if (outcome := self._outcome(task.key)) is not None:
+                    state = State("done", outcome, key=task.key)
+                    schedule.know(row, state)
+                    self._stands(row, state)
+                    more = True
+                if self._orders:
+                    return
+        if schedule.done:
+            self._finished = schedule.generation
+            self._say(Finished(schedule.generation))
+            self._crew.spare(self._slots)
+            if schedule.generation % TIDIED == 1:
+                self._store.trim()
+        self._share_out(schedule)
+
+    def _share_out(self, schedule: Schedule) -> None:
+        """Has each processor compute what is most urgent. What has begun goes on unless something seen waits for it."""
+        busy = {member.task.key: member for member in self._crew.members if member.task is not None}
+        begun = [(schedule.urgency_of(key), 0, i, key) for i, key in enumerate(busy)]
+        waiting = {task.key: task for _, task in schedule.ready() if task.key not in busy}
+        fresh = [(schedule.urgency_of(key), 1, i, key) for i, key in enumerate(waiting)]
+        first = [key for _, _, _, key in sorted([*begun, *fresh])[: self._slots]]
+        if all(schedule.urgency_of(key) == REST for key in waiting):
+            running = [key for key, member in busy.items() if not member.held]
+            first = [*running, *(key for key in first if key not in running)][: max(self._slots, len(running))]
+        for key, member in busy.items():
+            self._crew.hold(member, key not in first)
+        for key in first:
+            if key in waiting:
+                self._give(waiting[key])
+        held = [member for member in self._crew.members if member.held]
+        for member in held[: len(held) - STANDING_ASIDE] if len(held) > STANDING_ASIDE else ():
+            self._crew.end(member)
+
+    def _give(self, task: Task) -> None:
+        """Has a process compute the task, one that knows much of what it takes if there is a choice."""
         try:
-            self._process.wait(1.0)
-        except subprocess.TimeoutExpired:
-            self._process.kill()
-            self._process.wait()
-        self._listener.join(2.0)  # after this, nothing more is told
+            for key in task.results:
+                self._store.put(key, self._outcomes[key])
+            for file in task.files:
+                assert self._schedule is not None
+                self._store.put(file.sha256, self._schedule.job.assets[file.name].content)
+        except OSError as error:
+            self._fail(task, _no_room(self._store, error))
+            return
+        idle = [member for member in self._crew.members if member.task is None]
+        member = max(idle, key=lambda each: len(each.knows.intersection(task.results))) if idle else self._crew.hire()
+        self._crew.give(member, task)
+        self._say_runs(member)
 
-    def _start(self) -> None:
-        ours, theirs = socket.socketpair()
-        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
-        root = str(Path(__file__).parents[2])
-        environment["PYTHONPATH"] = os.pathsep.join(filter(None, [root, os.environ.get("PYTHONPATH")]))
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "zuschnitt.engine.worker", str(theirs.fileno())],
-            pass_fds=[theirs.fileno()],
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            env=environment,
-        )
-        theirs.close()
-        self._connection = Connection(ours.detach())
-        self._outbox: SimpleQueue = SimpleQueue()
-        threading.Thread(target=self._post, args=(self._connection, self._outbox), daemon=True).start()
-        self._listener = threading.Thread(target=self._listen, args=(self._connection,), daemon=True)
-        self._listener.start()
+    def _hear(self, heard: Heard) -> None:
+        member, (kind, *about) = heard.member, heard.message
+        task = member.task
+        if task is None:
+            return
+        row = self._schedule.row_of(task.key) if self._schedule is not None else None
+        if kind == "progress":
+            member.progress = about[0], about[1]
+            self._say_runs(member)
+        elif kind == "coarse" and row is not None:
+            self._show_coarse(row, about[0])
+        elif kind == "stands":
+            member.task = None
+            self._tries.pop(task.key, None)
+            self._absent.discard(task.key)
+            if about[0].status != "done":
+                self._fail(task, about[0])
+            elif self._outcome(task.key) is None:
+                self._again(task, "its result cannot be read from the disk")
+        elif kind == "missing":
+            member.task = None
+            self._again(task, "what it works on cannot be kept on the disk")
+        elif kind == "ended":
+            self._fail(task, State("broken", reason=_crash_reason(about[0]), key=task.key))
 
-    def _send(self, message: tuple) -> None:
-        """Has a message sent in its turn; never waits for the process to take it."""
-        self._outbox.put(message)
+    def _fail(self, task: Task, state: State) -> None:
+        """The task has failed: all rows that ask for it stand so."""
+        schedule = self._schedule
+        if state.status == "broken" and state.key:
+            self._failed[state.key] = state
+        while schedule is not None and (row := schedule.row_of(task.key)) is not None:
+            schedule.know(row, state)
+            self._stands(row, state)
 
-    def _post(self, connection: Connection, outbox: SimpleQueue) -> None:
-        """Sends what is put into the box, in a thread of its own. A job that a newer one follows is not sent at all.
+    def _again(self, task: Task, why: str) -> None:
+        """The task is given out once more, but not for ever."""
+        self._tries[task.key] += 1
+        if self._tries[task.key] >= TRIES:
+            self._fail(task, State("broken", reason=f"This row was begun {TRIES} times in vain: {why}; try again."))
 
-        The files of a job go to a process once.
-        """
-        sent: set[tuple[str, str]] = set()
-        # it may just have ended, even while it is written to: the listener starts a new one and sends the job anew
-        with suppress(OSError, ValueError, TypeError):
-            while (message := outbox.get()) is not None:
-                waiting = [message]
-                while not outbox.empty():
-                    waiting.append(outbox.get())
-                newest = max((i for i, m in enumerate(waiting) if m is not None and m[0] == "evaluate"), default=-1)
-                for i, each in enumerate(waiting):
-                    if each is None:
-                        return
-                    if each[0] != "evaluate":
-                        connection.send(each)
-                    elif i == newest:
-                        connection.send(_with_new_files(each, sent))
+    def _stop(self) -> None:
+        """The user has cancelled."""
+        schedule = self._schedule
+        assert schedule is not None
+        for member in list(self._crew.members):
+            if member.task is not None:
+                self._crew.end(member)
+                self._fail(member.task, State("stopped", reason=Cancelled().sentence, key=member.task.key))
+        for row, state in schedule.stop():
+            self._stands(row, state)
+        if self._crew.unborn:
+            self._deadline = time.monotonic() + GRACE
 
-    def _listen(self, connection: Connection) -> None:
-        try:
-            while True:
-                self._heard(connection.recv())
-        except (EOFError, OSError):
-            self._ended(connection)
+    def _crew_is_lost(self) -> None:
+        """The processes were ended from outside: what ran is begun anew."""
+        tasks = [member.task for member in self._crew.members if member.task is not None]
+        self._crew.restart()
+        for task in tasks:
+            self._again(task, "the computation was ended from outside")
 
-    def _heard(self, message: tuple) -> None:
-        kind, generation = message[0], message[1]
-        event: Event | None = None
+    def _outcome(self, key: str) -> Outcome | None:
+        if key not in self._outcomes and key not in self._absent:
+            try:
+                self._outcomes[key] = self._store.get(key)
+            except KeyError:
+                self._absent.add(key)
+        return self._outcomes.get(key)
+
+    # --- telling -------------------------------------------------------------------------------
+
+    def _stands(self, row: Row, state: State) -> None:
+        assert self._schedule is not None
+        self._say(RowStands(self._schedule.generation, row.id, state))
+
+    def _show_coarse(self, row: Row, key: str) -> None:
+        assert self._schedule is not None
+        with suppress(KeyError):
+            self._say(RowShows(self._schedule.generation, row.id, self._store.get(key)))
+        self._store.drop(key)
+
+    def _say_runs(self, member: Member) -> None:
+        schedule = self._schedule
+        row = schedule.row_of(member.task.key) if schedule is not None and member.task is not None else None
+        if schedule is not None and row is not None:
+            self._say(RowRuns(schedule.generation, row.id, *member.progress))
+
+    def _say(self, event: Event) -> None:
         with self._lock:
-            if kind == "running":
-                self._running = (generation, message[2], message[3])
-                event = RowRuns(generation, message[2], 0.0, "")
-            elif kind == "progress":
-                event = RowRuns(*message[1:])
-            elif kind == "coarse":
-                event = RowShows(*message[1:])
-            elif kind == "row":
-                _, _, row_id, state = message
-                if state.outcome is not None:
-                    self._outcomes[row_id] = (state.key, state.outcome)
-                elif state.status == "done" and self._outcomes.get(row_id, ("",))[0] == state.key:
-                    state = replace(state, outcome=self._outcomes[row_id][1])
-                event = RowStands(generation, row_id, state)
-            elif kind == "finished":
-                self._running = None
-                if generation == self._generation:
-                    self._finished = True
-                event = Finished(generation)
-            if event is not None and generation == self._generation and not self._closed:
+            if event.generation == self._generation and not self._closed:
                 self._tell(event)
-
-    def _enforce(self, generation: int, pid: int) -> None:
-        with self._lock:
-            if self._finished or generation != self._generation or pid != self._process.pid:
-                return
-            self._stopping = True
-            self._process.kill()
-
-    def _ended(self, connection: Connection) -> None:
-        """The process is gone: says why, starts a new one, and has the rest computed."""
-        code = self._process.wait()
-        with self._lock:
-            self._outbox.put(None)
-            connection.close()
-            if self._closed or connection is not self._connection:
-                return
-            running, self._running = self._running, None
-            stopped, self._stopping = self._stopping, False
-            self._outcomes.clear()
-            self._start()
-            job, finished = self._job, self._finished
-            if running is not None and not finished and not stopped:
-                self._crashed[running[2]] = _crash_reason(code)
-        if stopped:
-            with self._lock:
-                self._finished = True
-                generation = self._generation
-            if running is not None:
-                self._tell(
-                    RowStands(generation, running[1], State("stopped", reason="Stopped by you; nothing was changed."))
-                )
-            self._tell(Finished(generation))
-        elif job is not None and not finished:
-            self.evaluate(job)
-
-
-def _with_new_files(message: tuple, sent: set[tuple[str, str]]) -> tuple:
-    """An evaluate message whose job names its files, with the content of those alone that were not ``sent`` yet."""
-    kind, generation, job, crashed = message
-    files = {(name, asset.sha256): asset for name, asset in job.assets.items()}
-    fresh = {key: asset.content for key, asset in files.items() if key not in sent}
-    sent.update(fresh)
-    return kind, generation, replace(job, assets={}), tuple(files), fresh, crashed
 
 
 def _crash_reason(code: int) -> str:
@@ -269,3 +379,8 @@ def _crash_reason(code: int) -> str:
         except ValueError:
             how = f"signal {-code}"
     return f"The computation ended unexpectedly ({how}); it was started anew. Try again, or change a value of this row."
+
+
+def _no_room(store: Store, error: OSError) -> State:
+    why = error.strerror or str(error)
+    return State("broken", reason=f"There is no room to keep results in {store.folder} ({why}); free some, try again.")

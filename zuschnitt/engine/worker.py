@@ -1,111 +1,123 @@
-"""The engine process: evaluates the newest job it was sent, and says how each row stands."""
+"""A process that computes one row at a time: forked where all slow imports are done already, and killed at will."""
 
 from __future__ import annotations
 
+import ctypes
 import os
-import sys
+import pickle
+import signal
 import threading
 import time
-from dataclasses import replace
+from contextlib import suppress
 from multiprocessing.connection import Connection
+from queue import SimpleQueue
+from typing import Any
 
-from ..core.evaluate import Evaluator, keys
-from ..core.operations.registry import entries
+from ..core.errors import Refused
+from ..core.evaluate import Results, State, broken_by, performed
 from ..core.progress import Progress
-from ..core.route import Asset, Job, Row
+from ..core.route import Asset
+from ..core.task import FileOf, Task
+from .store import Store
 
 EVERY = 0.05
 """Progress is told no more often than this, in seconds."""
+DEATH_SIGNAL = 1
+"""PR_SET_PDEATHSIG of prctl(2)."""
 
 
 class Worker:
-    """Messages in: ("evaluate", generation, job, files by name, new files, crashed), ("cancel",), ("end",).
+    """Messages in: a ``Task``. Out: ("progress", fraction, text), ("coarse", key), ("stands", state), ("missing",).
 
-    The job comes without its files: these go by name and digest, and each comes but once, to be hashed but once. Out:
-    see ``engine.Engine``.
+    Results and files are taken from the store and put there; a state comes without its outcome.
     """
 
-    def __init__(self, connection: Connection) -> None:
-        self._connection = connection
-        self._evaluator = Evaluator()
-        self._news = threading.Condition()
-        self._waiting: tuple[int, Job, dict[str, str]] | None = None
-        self._wanted: set[str] = set()
-        self._cancelled = False
-        self._sent: dict[str, str] = {}
-        self._files: dict[tuple[str, str], Asset] = {}
+    def __init__(self, connection: Connection, store: Store) -> None:
+        self._connection, self._store = connection, store
+        self._results = Results()
+        self._files: dict[str, Asset] = {}
+        self._tasks: SimpleQueue[Task] = SimpleQueue()
 
     def run(self) -> None:
-        entries()
+        """Never returns: the process ends when nobody is at the other end any more."""
         threading.Thread(target=self._listen, daemon=True).start()
-        import scipy.spatial  # noqa: F401 - slow to import; the first job is not there yet
-
         while True:
-            with self._news:
-                while self._waiting is None:
-                    self._news.wait()
-                (generation, job, crashed), self._waiting = self._waiting, None
-                self._cancelled = False
-            self._evaluate(generation, job, crashed)
+            task = self._tasks.get()
+            try:
+                self._connection.send(self._answer(task))
+            except OSError:
+                os._exit(0)
 
     def _listen(self) -> None:
         try:
             while True:
-                message = self._connection.recv()
-                if message[0] == "evaluate":
-                    _, generation, job, named, fresh, crashed = message
-                    self._files.update({key: Asset(key[0], content) for key, content in fresh.items()})
-                    job = replace(job, assets={key[0]: self._files[key] for key in named})
-                    wanted = set(keys(job).values())
-                    with self._news:
-                        self._waiting, self._wanted = (generation, job, crashed), wanted
-                        self._news.notify()
-                elif message[0] == "cancel":
-                    self._cancelled = True
-                elif message[0] == "end":
-                    os._exit(0)
+                self._tasks.put(self._connection.recv())
         except (EOFError, OSError):
-            os._exit(0)  # the window is gone, whatever is being computed
+            os._exit(0)
 
-    def _evaluate(self, generation: int, job: Job, crashed: dict[str, str]) -> None:
-        for row, state in self._evaluator.evaluate(job, lambda r, k: self._progress(generation, r, k), crashed):
-            if self._waiting is not None and state.status == "stopped":
-                return  # a newer job is there: what is left of this one interests nobody
-            outcome = state.outcome
-            if outcome is not None and self._sent.get(row.id) == state.key:
-                said = replace(state, outcome=None)
-            else:
-                said = state
-                if outcome is not None:
-                    self._sent[row.id] = state.key
-            self._connection.send(("row", generation, row.id, said))
-        self._connection.send(("finished", generation))
+    def _answer(self, task: Task) -> tuple:
+        try:
+            for key in task.results:
+                self._value(key)
+            for file in task.files:
+                self._file(file)
+        except KeyError:
+            return ("missing",)
+        return "stands", self._computed(task)
 
-    def _progress(self, generation: int, row: Row, key: str) -> Progress:
-        last = 0.0
-        self._connection.send(("running", generation, row.id, key))
-
-        def tell(fraction: float, text: str) -> None:
-            nonlocal last
-            now = time.monotonic()
-            if now - last >= EVERY:
-                last = now
-                self._connection.send(("progress", generation, row.id, fraction, text))
-
-        def stopped() -> bool:
-            return self._cancelled or (self._waiting is not None and key not in self._wanted)
-
+    def _computed(self, task: Task) -> State:
         def show(coarse: object) -> None:
-            self._connection.send(("coarse", generation, row.id, coarse))
+            """By way of the store: whoever is held while sending keeps the engine waiting."""
+            with suppress(OSError):
+                self._store.put(f"{task.key}-coarse", coarse)
+                self._connection.send(("coarse", f"{task.key}-coarse"))
 
-        return Progress(tell, stopped, show)
+        state = performed(task, self._value, self._file, Progress(_Telling(self._connection), show=show))
+        if state.outcome is None:
+            return state
+        try:
+            self._store.put(task.key, state.outcome)
+        except OSError as error:
+            why = error.strerror or str(error)
+            room = f"There is no room to keep the result in {self._store.folder} ({why}); make some, and try again."
+            return broken_by(Refused(room), task.key)
+        except (pickle.PicklingError, AttributeError, TypeError) as error:
+            return broken_by(error, task.key)
+        self._results.keep(task.key, state.outcome)
+        return State("done", key=task.key)
+
+    def _value(self, key: str) -> Any:
+        outcome = self._results.get(key)
+        if outcome is None:
+            outcome = self._store.get(key)
+            self._results.keep(key, outcome)
+        return outcome.value
+
+    def _file(self, wanted: FileOf) -> Asset:
+        if wanted.sha256 not in self._files:
+            self._files[wanted.sha256] = Asset(wanted.name, self._store.get(wanted.sha256))
+        return self._files[wanted.sha256]
 
 
-def main() -> None:
-    """Entry of the process; its one argument is the file descriptor of the connection."""
-    os.nice(4)  # the window's own drawing goes first
-    Worker(Connection(int(sys.argv[1]))).run()
+class _Telling:
+    """Tells progress, but not too often."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection, self._last = connection, 0.0
+
+    def __call__(self, fraction: float, text: str) -> None:
+        now = time.monotonic()
+        if now - self._last >= EVERY:
+            self._last = now
+            self._connection.send(("progress", fraction, text))
 
 
-if __name__ == "__main__":
-    main()
+def begin(descriptor: int, store: Store) -> None:
+    """The life of a forked process: it ends with the one it was forked from, and has a process group of its own."""
+    ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
+    with suppress(OSError):
+        os.setpgid(0, 0)
+    for each in (signal.SIGCHLD, signal.SIGINT):
+        signal.signal(each, signal.SIG_DFL)
+    signal.set_wakeup_fd(-1)
+    Worker(Connection(descriptor), store).run()

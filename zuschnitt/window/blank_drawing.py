@@ -27,6 +27,8 @@ FOLDS = {
 }
 """Smooth joins, valleys and mountains: told apart by their dashes, as seen from the outer side."""
 GRID_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 10_000, 100_000)
+PART = 60
+"""Artwork is stroked in parts of so many points."""
 
 
 class BlankDrawing:
@@ -36,6 +38,7 @@ class BlankDrawing:
         self._paths: dict[object, tuple[object, QPainterPath]] = {}
         self._map: tuple[object, QImage] | None = None
         self._strokes: tuple[Blank, Strokes] | None = None
+        self._artwork_parts: dict[int, tuple[Artwork, list[QPainterPath]]] = {}
         self._inside_of: dict[int, tuple[object, bool]] = {}
 
     def outline(self, painter: QPainter, view: PaperView, blank: Blank, mode: str, out_of_date: bool) -> None:
@@ -132,18 +135,18 @@ class BlankDrawing:
         """Artwork in ochre; where it leaves the blank, dotted in another colour. Finer while it moves."""
         now = theme()
         transform = view.transform if motion is None else _moved(motion) * view.transform
-        path = transform.map(self._path(slot, artwork, artwork.contours))
+        paths = [transform.map(path) for path in self._parts(slot, artwork)]
         width = 1.5 if motion is None else 1.0  # lines of one pixel are drawn much quicker
         if self._inside(blank, artwork, slot, motion):
-            painter.strokePath(path, QPen(QColor(now.blank), width))
+            _stroke(painter, paths, QPen(QColor(now.blank), width))
             return
         style = Qt.PenStyle.DotLine if motion is None else Qt.PenStyle.SolidLine
-        painter.strokePath(path, QPen(QColor(now.outside), width, style))
+        _stroke(painter, paths, QPen(QColor(now.outside), width, style))
         painter.save()
         painter.setClipPath(view.transform.map(self._path("outline", blank, blank.outline)))
         if motion is None:
-            painter.strokePath(path, QPen(QColor(now.blank_face), 2.4))
-        painter.strokePath(path, QPen(QColor(now.blank), width))
+            _stroke(painter, paths, QPen(QColor(now.blank_face), 2.4))
+        _stroke(painter, paths, QPen(QColor(now.blank), width))
         painter.restore()
 
     def dimension(self, painter: QPainter, view: PaperView, blank: Blank) -> None:
@@ -178,6 +181,21 @@ class BlankDrawing:
             for contour in contours:
                 add_contour(path, contour)
             self._paths[slot] = kept = (owner, path)
+        return kept[1]
+
+    def _parts(self, slot: int, artwork: Artwork) -> list[QPainterPath]:
+        """The artwork as many short paths: to stroke a long one takes much more than its share."""
+        kept = self._artwork_parts.get(slot)
+        if kept is None or kept[0] is not artwork:
+            parts, length = [QPainterPath()], 0
+            for contour in artwork.contours:
+                for part in short_parts(contour, PART):
+                    if length + len(part.points) > PART and length:
+                        parts.append(QPainterPath())
+                        length = 0
+                    add_contour(parts[-1], part)
+                    length += len(part.points)
+            self._artwork_parts[slot] = kept = (artwork, parts)
         return kept[1]
 
     def _inside(self, blank: Blank, artwork: Artwork, slot: int, motion: Motion | None) -> bool:
@@ -251,6 +269,22 @@ def add_contour(path: QPainterPath, contour: Contour) -> None:
             path.arcTo(box, -np.degrees(angle), -np.degrees(sweep))
     if contour.closed:
         path.closeSubpath()
+
+
+def short_parts(contour: Contour, most: int) -> list[Contour]:
+    """The contour itself, or open parts of it of at most so many points, each from the end of the one before."""
+    if len(contour.points) <= most:
+        return [contour]
+    starts, ends, bulges = contour.spans
+    return [
+        Contour(np.vstack([starts[i : i + most], ends[i : i + most][-1:]]), np.r_[bulges[i : i + most], 0.0], False)
+        for i in range(0, len(starts), most)
+    ]
+
+
+def _stroke(painter: QPainter, paths: list[QPainterPath], pen: QPen) -> None:
+    for path in paths:
+        painter.strokePath(path, pen)
 
 
 def _figure(painter: QPainter, text: str, x: float, y: float) -> None:

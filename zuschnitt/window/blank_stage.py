@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QToolTip
 
 from ..core.artwork import Artwork
@@ -40,6 +40,7 @@ class BlankStage(Stage):
         self.session = session
         self.view = PaperView()
         self._drawing = BlankDrawing()
+        self._kept: tuple[tuple, QPixmap] | None = None
         self._comparison = CompareDrawing()
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
@@ -52,7 +53,7 @@ class BlankStage(Stage):
         self.offer_taken.connect(lambda _: self.fit())
         for signal in (session.selection_changed, session.job_changed):
             signal.connect(self.refresh)
-        session.row_changed.connect(lambda _: self.refresh())
+        session.seen_changed.connect(self.refresh)
         session.motion_changed.connect(self.update)
         session.cursor_changed.connect(self.update)
 
@@ -123,6 +124,32 @@ class BlankStage(Stage):
         if self._compared():
             self._compare(painter)
             return
+        painter.drawPixmap(0, 0, self._at_rest(blank))
+        self._twin(painter, blank)
+        self.paint_head(painter)
+        if self.mode in dict(MAPS):
+            limit = scale_limit(blank.mesh.stretch) if blank.mesh is not None else 1.0
+            area = QRectF(40, HEAD + 8, min(250, self.width() - 80), 26)
+            paint_legend(painter, area, limit)
+        self._foot(painter, blank)
+
+    def _at_rest(self, blank: Blank) -> QPixmap:
+        """What stays as it is while only the cursor moves; drawn once for each view and each change."""
+        motions = tuple(self.session.motions.items())
+        key = (self.view, self.mode, self.width(), self.height(), self.devicePixelRatio(), theme().dark)
+        key = (*key, motions, self.session.shown())
+        if self._kept is None or self._kept[0] != key:
+            picture = QPixmap(self.size() * self.devicePixelRatio())
+            picture.setDevicePixelRatio(self.devicePixelRatio())
+            picture.fill(QColor(theme().blank_paper))
+            painter = QPainter(picture)
+            self._draw(painter, blank)
+            painter.end()
+            self._kept = key, picture
+        return self._kept[1]
+
+    def _draw(self, painter: QPainter, blank: Blank) -> None:
+        now = theme()
         self._drawing.grid(painter, self.view)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._drawing.outline(painter, self.view, blank, self.mode, bool(self.warning))
@@ -141,13 +168,6 @@ class BlankStage(Stage):
         self._drawing.dimension(painter, self.view, blank)
         origin = self.view.to_pixels(np.zeros((1, 2)))[0]
         paint_harpoon(painter, origin, np.array([52.0, 0]), np.array([0, -52.0]), now.form, now.blank_paper, outer=True)
-        self._twin(painter, blank)
-        self.paint_head(painter)
-        if self.mode in dict(MAPS):
-            limit = scale_limit(blank.mesh.stretch) if blank.mesh is not None else 1.0
-            area = QRectF(40, HEAD + 8, min(250, self.width() - 80), 26)
-            paint_legend(painter, area, limit)
-        self._foot(painter, blank)
 
     def _printed(self) -> Pages | None:
         """The pages of the selected row, if it prints."""

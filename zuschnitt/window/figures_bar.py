@@ -24,7 +24,7 @@ class FiguresBar(QWidget):
         self.setAccessibleName("figures")
         for signal in (session.selection_changed, session.job_changed, session.work_changed):
             signal.connect(self.update)
-        session.row_changed.connect(lambda _: self.update())
+        session.seen_changed.connect(self.update)
 
     def figures(self) -> tuple[Figure, ...]:
         outcome = self.session.outcome(self.session.selected_row)

@@ -33,6 +33,7 @@ class FormStage(FormHand):
         self.session = session
         self.camera = Camera(np.zeros(3))
         self._shown = FormPicture()
+        self._drawn: tuple = ()
         self._picture: QImage | None = None
         self._moving = False
         self._hover: int | None = None
@@ -43,7 +44,7 @@ class FormStage(FormHand):
         self._rest.timeout.connect(self._at_rest)
         for signal in (session.selection_changed, session.job_changed, session.wanted_changed):
             signal.connect(self.refresh)
-        session.row_changed.connect(lambda _: self.refresh())
+        session.seen_changed.connect(self.refresh)
         session.motion_changed.connect(self._motion)
         self.mode_changed.connect(lambda _: self.refresh())
         self.offers = ("askew", "front", "right", "top", "fit")
@@ -89,15 +90,19 @@ class FormStage(FormHand):
             self._shown.hide(self._hidden)
         self.about = f"{row.name.lower()} · {self._picked_words()}" if row and form else ""
         self.warning = self.session.stale(row)
+        edges = self._picked_edges() if form is not None else []
+        drawn = (self.session.shown(), self.mode, self._hover, self._hidden, self._looks, self.picked())
+        drawn = (*drawn, self._broken_faces(), [id(edge) for edge in edges], bool(self.session.motions))
+        self.update()
+        if form is shown and drawn == self._drawn:
+            return
+        self._drawn = drawn
         if form is not None:
             self._colour()
             self._shown.lines(self.blank())
             self._shown.curves(*curves_on_form(self.session, self.blank()))
-            self._shown.marks(
-                [points for _, points in shown_reliefs(self.session)], self._picked_edges(), self._strokes()
-            )
+            self._shown.marks([points for _, points in shown_reliefs(self.session)], edges, self._strokes())
         self._stale = True
-        self.update()
 
     def _strokes(self) -> np.ndarray:
         """Strokes (s, 2, 3) along the larger principal stretch, in the modes of a map."""

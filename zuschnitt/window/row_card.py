@@ -39,6 +39,7 @@ class RowCard(QWidget):
         self.session, self.row = session, row
         self.known = entries().get(row.operation)
         self.sentence: Sentence | None = None
+        self._about: tuple = ()
         outer = QVBoxLayout(self)
         outer.setContentsMargins(INDENT, 34, 16, 10)
         outer.setSpacing(3)
@@ -91,6 +92,12 @@ class RowCard(QWidget):
 
     def refresh(self, row: Row) -> None:
         """Shows the row and its state as they now are."""
+        session = self.session
+        about = (row, session.states.get(row.id), row.id in session.pending, session.coarse.get(row.id))
+        same = all(a is b for a, b in zip(about, self._about, strict=False))
+        if same and self._about and not self.selected and self.sentence is None:
+            return
+        self._about = about
         self.row = row
         if self.selected and self.sentence is None and self.known is not None:
             self.sentence = Sentence(self.session, row, self.known)
@@ -140,7 +147,8 @@ class RowCard(QWidget):
             if outcome.messages:
                 text, colour = outcome.messages[0], now.ink if outcome.kind == "form" else now.broken
         self._state.setText(text)
-        self._state.setStyleSheet(f"color: {colour};")
+        if (sheet := f"color: {colour};") != self._state.styleSheet():
+            self._state.setStyleSheet(sheet)
         self._state.setVisible(bool(text))
 
     def _show_links(self) -> None:

@@ -9,14 +9,15 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ..core.errors import Refused, ZuschnittError
-from ..core.evaluate import State, keys
+from ..core.evaluate import State
 from ..core.files.job_file import ENDING, load_job, save_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row, resolved
+from ..core.task import Task, tasks
 from ..engine.engine import Engine, Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
@@ -47,11 +48,28 @@ class Wanted:
     name: str
 
 
+class Shown:
+    """What a stage draws: the results, and what else matters. Two are equal where they hold the very same results."""
+
+    def __init__(self, outcomes: tuple[Outcome | None, ...], about: tuple) -> None:
+        self._outcomes, self._about = outcomes, about
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Shown) or len(self._outcomes) != len(other._outcomes):
+            return False
+        same = all(mine is theirs for mine, theirs in zip(self._outcomes, other._outcomes, strict=True))
+        return same and self._about == other._about
+
+    __hash__ = None  # type: ignore[assignment]
+
+
 class Session(QObject):
     """Holds the state; widgets show it and call ``edit``. Signals tell what has changed."""
 
     job_changed = pyqtSignal()
     row_changed = pyqtSignal(str)
+    seen_changed = pyqtSignal()
+    """A row has changed that the stages show; said once for all that change at a time."""
     selection_changed = pyqtSignal()
     motion_changed = pyqtSignal()
     wanted_changed = pyqtSignal()
@@ -74,9 +92,12 @@ class Session(QObject):
         self.motions: dict[str, Motion] = {}
         self._dragged: str | None = None
         self.wanted: Wanted | None = None
-        self.running: tuple[str, float, str] | None = None
+        self.runs: dict[str, tuple[float, str]] = {}
         self.cursor_blank: np.ndarray | None = None
         self.autosave = autosave
+        self._seen: tuple[tuple, frozenset[str]] | None = None
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.seen_changed)
         self.engine = engine or Engine()
         self._link = EngineLink(self.engine, self)
         self._link.heard.connect(self._heard)
@@ -94,6 +115,12 @@ class Session(QObject):
     @property
     def idle(self) -> bool:
         return not self.pending and self.engine.idle
+
+    @property
+    def running(self) -> tuple[str, float, str] | None:
+        """A row that is being computed, how much of it is done, and what is being done: the selected one if it is."""
+        row_id = self.selected if self.selected in self.runs else next(iter(self.runs), None)
+        return None if row_id is None else (row_id, *self.runs[row_id])
 
     def row(self, row_id: str | None) -> Row | None:
         return next((row for row in self.job.rows if row.id == row_id), None)
@@ -150,6 +177,28 @@ class Session(QObject):
         found = [r for r in self.job.rows if self.gives(r) == kind and r.enabled]
         return [r for r in found if any(taken.id == blank.id for taken in self.job.sources(r))]
 
+    def sees(self, row_id: str) -> bool:
+        """Whether the stages show that row: form and blank that belong to what is selected, and what is on them."""
+        job, about = self.job, (self.job, self.selected, self.wanted)
+        if self._seen is None or any(a is not b for a, b in zip(self._seen[0], about, strict=True)):
+            blank, wanted = self.nearby("blank"), self.row(self.wanted.row_id) if self.wanted is not None else None
+            shown = [row for row in (self.selected_row, self.nearby("form"), blank, wanted) if row is not None]
+            found = {row.id for row in shown} | {taken.id for row in shown for taken in job.sources(row)}
+            below = {blank.id} if blank is not None else set()
+            for row in job.rows:
+                if any(taken.id in below for taken in job.sources(row)):
+                    below.add(row.id)
+            self._seen = about, frozenset(found | below)
+        return row_id in self._seen[1]
+
+    def shown(self) -> Shown:
+        """What the stages have to draw now."""
+        rows = [row for row in self.job.rows if self.sees(row.id)]
+        return Shown(
+            tuple(self.outcome(row) for row in rows),
+            (self.selected, self.wanted, tuple((row.id, row.enabled, self.stale(row)) for row in rows)),
+        )
+
     # --- editing -------------------------------------------------------------------------------
 
     def edit(self, what: str, make: Callable[[Job], Job], merge: str = "") -> bool:
@@ -190,16 +239,18 @@ class Session(QObject):
         if self.row(self.selected) is None:
             self.selected = None
             self.selection_changed.emit()
-        wanted_keys = keys(self.job)
+        known = tasks(self.job)
+        wanted_keys = {row_id: task.key for row_id, task in known.items() if isinstance(task, Task)}
         here = {row.id for row in self.job.rows}
         self.states = {row_id: state for row_id, state in self.states.items() if row_id in here}
         self.coarse.clear()
+        self.runs.clear()
         self.pending = {
             row.id
             for row in self.job.rows
             if row.id not in self.states or self.states[row.id].key != wanted_keys.get(row.id, "?")
         }
-        self.engine.evaluate(self.job)
+        self.engine.evaluate(self.job, known)
         if self.autosave is not None:
             self.autosave.keep(self.job, self.path, self.unsaved)
         self.job_changed.emit()
@@ -209,6 +260,7 @@ class Session(QObject):
     def select(self, row_id: str | None) -> None:
         if row_id != self.selected:
             self.selected = row_id
+            self.engine.look(row_id)
             self.want(None)
             self.selection_changed.emit()
 
@@ -254,7 +306,7 @@ class Session(QObject):
         if event.generation != self.engine.generation:  # said before the last edit, heard after it
             return
         if isinstance(event, RowRuns):
-            self.running = (event.row_id, event.fraction, event.text)
+            self.runs[event.row_id] = event.fraction, event.text
             self.work_changed.emit()
         elif isinstance(event, RowStands):
             state = event.state
@@ -265,18 +317,24 @@ class Session(QObject):
             self.states[event.row_id] = state
             self.coarse.pop(event.row_id, None)
             self.pending.discard(event.row_id)
+            self.runs.pop(event.row_id, None)
             if event.row_id != self._dragged:
                 self.motions.pop(event.row_id, None)
-            self.row_changed.emit(event.row_id)
+            self._row_is_new(event.row_id)
         elif isinstance(event, RowShows):
             self.coarse[event.row_id] = event.outcome
-            self.row_changed.emit(event.row_id)
+            self._row_is_new(event.row_id)
         elif isinstance(event, Finished):
-            self.running = None
+            self.runs.clear()
             self.coarse.clear()
             self.pending.clear()
             self.motions = {row_id: m for row_id, m in self.motions.items() if row_id == self._dragged}
             self.work_changed.emit()
+
+    def _row_is_new(self, row_id: str) -> None:
+        self.row_changed.emit(row_id)
+        if self.sees(row_id):
+            self._soon.start()
 
     # --- files ---------------------------------------------------------------------------------
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -53,11 +55,20 @@ DARK = Theme(
 )  # fmt: skip
 
 
+@cache
 def theme() -> Theme:
     """Dark where the desktop is dark."""
     hints = QGuiApplication.styleHints()
-    dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
-    return DARK if dark else LIGHT
+    if hints is None:
+        return LIGHT
+    with suppress(TypeError):  # not connected yet
+        hints.colorSchemeChanged.disconnect(_scheme_changed)
+    hints.colorSchemeChanged.connect(_scheme_changed)
+    return DARK if hints.colorScheme() == Qt.ColorScheme.Dark else LIGHT
+
+
+def _scheme_changed() -> None:
+    theme.cache_clear()
 
 
 def side_colour(side: str) -> str:

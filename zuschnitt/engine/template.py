@@ -1,0 +1,91 @@
+"""The process that workers are forked from: it imports what they need, and computes nothing itself."""
+
+from __future__ import annotations
+
+import importlib
+import json
+import os
+import select
+import signal
+import socket
+import sys
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from ..core.operations.registry import entries
+from .store import Store
+from .worker import begin
+
+SLOW = (
+    "scipy.spatial",
+    "scipy.sparse.linalg",
+    "scipy.sparse.csgraph",
+    "scipy.optimize",
+    "scipy.interpolate",
+    "shapely",
+    "ezdxf",
+    "svgelements",
+    "fontTools.ttLib",
+    "trimesh",
+    "zuschnitt.core.form.kernel",
+)
+"""What takes long to import, in the order in which it is likely to be wanted; a fork may be asked for in between."""
+
+
+def main() -> None:
+    """Arguments: the descriptor of a socket, and the folder of the store.
+
+    Each message that comes carries a descriptor, for the connection of a worker that is to be forked. What goes back is
+    {"forked": pid} for each in turn, and {"ended": pid, "code": code} when one ends, as ``subprocess`` gives codes.
+    """
+    os.nice(10)  # the window's own drawing goes first
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    ours = socket.socket(fileno=int(sys.argv[1]))
+    store = Store(Path(sys.argv[2]))
+    wake, woken = os.pipe()
+    for end in (wake, woken):
+        os.set_blocking(end, False)
+    signal.signal(signal.SIGCHLD, lambda *_: None)
+    signal.set_wakeup_fd(woken)
+    entries()
+    waiting = list(SLOW)
+    while True:
+        watched: list[Any] = [ours, wake]
+        ready, _, _ = select.select(watched, [], [], 0 if waiting else None)
+        if wake in ready:
+            os.read(wake, 512)
+        _tell_ended(ours)
+        if ours in ready:
+            message, descriptors, _, _ = socket.recv_fds(ours, 16, 1)
+            if not message:
+                os._exit(0)
+            _fork(ours, descriptors[0], store)
+        elif waiting:
+            with suppress(ImportError):  # what needs it will say so
+                importlib.import_module(waiting.pop(0))
+
+
+def _fork(ours: socket.socket, descriptor: int, store: Store) -> None:
+    child = os.fork()
+    if child == 0:
+        try:
+            ours.close()
+            begin(descriptor, store)
+        finally:
+            os._exit(1)
+    os.close(descriptor)
+    ours.send(json.dumps({"forked": child}).encode())
+
+
+def _tell_ended(ours: socket.socket) -> None:
+    with suppress(ChildProcessError):
+        while True:
+            pid, status = os.waitpid(-1, os.WNOHANG)
+            if pid == 0:
+                return
+            ours.send(json.dumps({"ended": pid, "code": os.waitstatus_to_exitcode(status)}).encode())
+
+
+if __name__ == "__main__":
+    main()
