@@ -190,9 +190,9 @@ class Engine:
     def _take_orders(self) -> None:
         with suppress(BlockingIOError):
             os.read(self._woken, 4096)
-        newest = max((i for i, order in enumerate(self._orders) if order[0] == "job"), default=-1)
-        for i in range(len(self._orders)):
-            kind, *about = self._orders.popleft()
+        orders = [self._orders.popleft() for _ in range(len(self._orders))]
+        newest = max((i for i, order in enumerate(orders) if order[0] == "job"), default=-1)
+        for i, (kind, *about) in enumerate(orders):
             if kind == "job" and i == newest:
                 self._begin(*about)
             elif kind == "look":
@@ -292,6 +292,7 @@ class Engine:
             self._show_coarse(row, about[0])
         elif kind == "stands":
             member.task = None
+            self._crew.hold(member, False)  # it may have been held just after it had said so
             self._tries.pop(task.key, None)
             self._absent.discard(task.key)
             if about[0].status != "done":
@@ -300,6 +301,7 @@ class Engine:
                 self._again(task, "its result cannot be read from the disk")
         elif kind == "missing":
             member.task = None
+            self._crew.hold(member, False)
             self._again(task, "what it works on cannot be kept on the disk")
         elif kind == "ended":
             self._fail(task, State("broken", reason=_crash_reason(about[0]), key=task.key))
