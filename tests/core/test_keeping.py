@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from zuschnitt.core.develop.assembly import Assembly
-from zuschnitt.core.develop.comparing import BINS, compare
+from zuschnitt.core.develop.compared import BINS
+from zuschnitt.core.develop.comparing import compare
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.strokes import strokes
 from zuschnitt.core.errors import CannotBeDone, Refused

@@ -17,7 +17,7 @@ from ..core.carry.wrapping import wrap as wrap_curves
 from ..core.contour import Contour
 from ..core.develop.assembly import Assembly
 from ..core.develop.blank import Blank
-from ..core.develop.comparing import PURPOSES
+from ..core.develop.compared import PURPOSES
 from ..core.develop.comparing import compare as compare_ways
 from ..core.develop.developing import develop as develop_faces
 from ..core.develop.placing import Hold

@@ -17,20 +17,21 @@ from ..core.operations.registry import entries
 from .store import Store
 from .worker import begin
 
+FIRST = ("zuschnitt.core.form.build", "zuschnitt.core.develop.developing")
+"""What nearly all rows need: imported before the first process is forked."""
 SLOW = (
     "scipy.spatial",
-    "scipy.sparse.linalg",
-    "scipy.sparse.csgraph",
-    "scipy.optimize",
     "scipy.interpolate",
-    "shapely",
+    "zuschnitt.core.develop.proposing",
     "ezdxf",
     "svgelements",
     "fontTools.ttLib",
     "trimesh",
     "zuschnitt.core.form.kernel",
 )
-"""What takes long to import, in the order in which it is likely to be wanted; a fork may be asked for in between."""
+"""What else takes long to import, in the order in which it is likely to be wanted, when nothing else is asked for."""
+QUIET = 0.2
+"""After so many seconds in which no process was asked for, something more is imported."""
 
 
 def main() -> None:
@@ -49,10 +50,12 @@ def main() -> None:
     signal.signal(signal.SIGCHLD, lambda *_: None)
     signal.set_wakeup_fd(woken)
     entries()
+    for name in FIRST:
+        importlib.import_module(name)
     waiting = list(SLOW)
     while True:
         watched: list[Any] = [ours, wake]
-        ready, _, _ = select.select(watched, [], [], 0 if waiting else None)
+        ready, _, _ = select.select(watched, [], [], QUIET if waiting else None)
         if wake in ready:
             os.read(wake, 512)
         _tell_ended(ours)

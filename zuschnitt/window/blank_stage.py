@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QToolTip
 
 from ..core.artwork import Artwork
 from ..core.develop.blank import Blank
-from ..core.develop.comparing import Compared
+from ..core.develop.compared import Compared
 from ..core.develop.stretch_scale import scale_limit
 from ..core.route import Row
-from ..core.shop.pages import Pages
+from ..core.shop.printed import Pages
 from .blank_drawing import BlankDrawing, mapped_at
 from .carried import shown_reliefs
 from .compare_drawing import CompareDrawing

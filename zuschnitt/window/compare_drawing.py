@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from ..core.develop.comparing import Compared
+from ..core.develop.compared import Compared
 from ..core.develop.stretch_scale import colours
 from ..core.operations.compare import WAYS
 from ..core.wording import area, percent

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ..core.shop.pages import Pages
+from ..core.shop.printed import Pages
 from .paper_view import PaperView
 from .theme import font, theme
 

@@ -12,7 +12,8 @@ from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..form.meridians import Axis, meridians
 from ..progress import Progress
-from .proposal import Part, Proposal, Relief, largest, stretch_left
+from .proposal import Part, Proposal, largest, stretch_left
+from .relief import Relief
 
 SLACK = 0.95
 """The coarse mesh must come under this part of the target; what the fine one shows is seldom more."""

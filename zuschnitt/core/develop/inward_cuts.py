@@ -17,7 +17,8 @@ from ..form.curves import Array
 from ..form.opening import graph, path_keys, shortest_path
 from ..progress import Progress
 from ..triangles import boundary_rings
-from .proposal import Part, Proposal, Relief, stretch_left
+from .proposal import Part, Proposal, stretch_left
+from .relief import Relief
 
 COUNTS = (2, 3, 4, 5, 6, 8, 10, 12, 16)
 """How many cuts are tried evenly round the outline."""

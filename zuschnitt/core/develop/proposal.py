@@ -16,6 +16,7 @@ from ..form.opening import opened
 from ..form.unwrapped import Unwrapped, unwrap
 from .blank import Blank
 from .laying import Joining
+from .relief import Relief
 from .sheet import EQUILATERAL, RelaxedSheet, relaxed_sheet
 from .welding import connected
 
@@ -23,24 +24,6 @@ COARSE = 2200
 """Triangles of the mesh that cuts are tried on, about."""
 ON_FACE = 1e-3
 """A seam of a blank lies on the face that it is nearer to than this, in mm."""
-
-
-@dataclass(frozen=True)
-class Relief:
-    """A cut: ``points`` (n, 3) on the form, beginning at the edge, ``length`` in mm.
-
-    ``gain`` is by how many percent the largest stretch or compression would be more without it, 0 where that
-    was not asked.
-    """
-
-    points: Array
-    length: float
-    gain: float = 0.0
-
-    @classmethod
-    def along(cls, points: Array) -> Relief:
-        """All of a curve (n, 3)."""
-        return cls(points, float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum()))
 
 
 @dataclass(frozen=True)

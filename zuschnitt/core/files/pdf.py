@@ -10,7 +10,8 @@ import numpy as np
 
 from ..contour import LAYERS, Contour
 from ..form.curves import Array
-from ..shop.pages import MARGIN, Page, Pages
+from ..shop.pages import MARGIN
+from ..shop.printed import Page, Pages
 from ..tolerances import ARTWORK
 from .lettering import lettering
 from .whole import write_whole

@@ -11,7 +11,7 @@ from typing import Any
 from ... import __version__
 from ..carry.carried import CarriedCurve
 from ..develop.blank import Blank
-from ..develop.comparing import Compared
+from ..develop.compared import Compared
 from ..form.form import Form
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..files.form_file import ENDINGS, read_form
+from ..files.form_file import ENDINGS
 from ..progress import Progress
 from .form_outcome import form_outcome
 from .registry import Outcome, choice, file, number, operation
@@ -33,4 +33,6 @@ class BringIn:
     sentence = "Bring in {file}, in {unit}; a mesh has faces between creases of {crease}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..files.form_file import read_form
+
         return form_outcome(read_form(self.file.content, self.file.name, self.unit, self.crease, progress))

@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from ..artwork import Artwork
-from ..contour import Contour
 from ..errors import Refused
 from ..progress import Progress
 from ..wording import counted
@@ -35,6 +33,9 @@ class CircleGrid:
     sentence = "Lay circles of {diameter} over {blank}, {spacing} from middle to middle."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..artwork import Artwork
+        from ..contour import Contour
+
         x0, y0, x1, y1 = self.blank.bounds
         if (x1 - x0) * (y1 - y0) / self.spacing**2 > MOST:
             raise Refused(f"That would be more than {MOST:,} circles; take a larger spacing.")

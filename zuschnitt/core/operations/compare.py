@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..develop.comparing import compare
 from ..progress import Progress
 from ..wording import percent
 from .registry import Figure, Outcome, choice, operation, source
@@ -33,6 +32,8 @@ class Compare:
     sentence = "Compare {blank} of {form}: {first}, {second}, {third}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..develop.comparing import compare
+
         ways = list(dict.fromkeys(w for w in (self.first, self.second, self.third) if w != "none"))
         compared = compare(self.form, self.blank, ways, progress)
         figures = tuple(

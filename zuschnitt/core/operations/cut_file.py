@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ..artwork import Artwork
-from ..contour import Contour, bounds
 from ..progress import Progress
 from ..wording import counted, length, size
 from .registry import Figure, Outcome, operation, source, sources
+
+if TYPE_CHECKING:
+    from ..contour import Contour
 
 
 @operation(
@@ -30,6 +31,8 @@ class CutFile:
     sentence = "Cut {blank} out, with {marks}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..contour import bounds
+
         contours = drawing(self.blank, self.marks)
         cut = [c for c in contours if c.layer == "CUT"]
         marked = [c for c in contours if c.layer != "CUT"]
@@ -47,6 +50,8 @@ class CutFile:
 
 def drawing(blank, marks) -> tuple[Contour, ...]:
     """Outline, folds and marks of a blank as contours by layer."""
+    from ..artwork import Artwork
+
     contours = [*blank.outline, *blank.folds, *blank.marks]
     for mark in marks:
         if isinstance(mark, Artwork):
@@ -57,5 +62,7 @@ def drawing(blank, marks) -> tuple[Contour, ...]:
 
 
 def traced_contour(curve) -> Contour:
+    from ..contour import Contour
+
     points = curve.blank[:-1] if curve.closed else curve.blank
     return Contour.polyline(points, curve.closed, curve.layer, curve.name)

@@ -4,18 +4,12 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..develop.assembly import Assembly
-from ..develop.blank import Blank
-from ..develop.developing import develop
 from ..develop.limits import MOST_TRIANGLES
-from ..develop.placing import Hold
 from ..errors import Refused
-from ..form.curves import Array
-from ..form.lasting import found_again
 from ..materials import K_FACTOR
 from ..progress import Progress
 from ..wording import area, counted, distance, percent, size
@@ -34,6 +28,10 @@ from .registry import (
     source,
     vector,
 )
+
+if TYPE_CHECKING:
+    from ..develop.blank import Blank
+    from ..form.curves import Array
 
 SLOW, COARSE = 60_000, 6_000
 """From so many triangles on, a first look with so many is shown."""
@@ -130,6 +128,11 @@ class Develop:
     )
 
     def run(self, progress: Progress) -> Outcome:
+        from ..develop.assembly import Assembly
+        from ..develop.developing import develop
+        from ..develop.placing import Hold
+        from ..form.lasting import found_again
+
         every = tuple(face.number for face in self.form.faces)
         known = self.remembered or {}
         said: tuple[str, ...] = ()

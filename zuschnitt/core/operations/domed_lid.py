@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..form.build import domed_lid
 from ..progress import Progress
 from .form_outcome import form_outcome
 from .registry import Outcome, number, operation
@@ -31,4 +30,6 @@ class DomedLid:
     sentence = "Dome a lid {length} by {width}, {crown} high, with corners of {corner} and a hole of {hole}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..form.build import domed_lid
+
         return form_outcome(domed_lid(self.length, self.width, self.crown, self.corner, self.hole))

@@ -7,7 +7,6 @@ from typing import Any
 
 from ..progress import Progress
 from ..wording import length
-from .drawn_relief import drawn_relief
 from .registry import Figure, Outcome, operation, optional_source, points, source
 
 
@@ -30,6 +29,8 @@ class DrawRelief:
     clauses = (("add it to others", "It is added to {others}."),)
 
     def run(self, progress: Progress) -> Outcome:
+        from .drawn_relief import drawn_relief
+
         drawn = drawn_relief(self.form, self.through, "type x, y, z; x, y, z")
         reliefs = (*(self.others or ()), drawn)
         figures = (Figure("length", length(drawn.length), "form"), Figure("reliefs", str(len(reliefs)), "form"))

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import TYPE_CHECKING
 
-from ..form.form import Form
 from ..wording import area, counted, size
 from .registry import Figure, Outcome
+
+if TYPE_CHECKING:
+    from ..form.form import Form
 
 
 def form_outcome(form: Form) -> Outcome:

@@ -8,7 +8,6 @@ from typing import Any
 from ..errors import Refused
 from ..progress import Progress
 from ..wording import counted, length
-from .drawn_relief import drawn_relief
 from .registry import Figure, Outcome, number, operation, points, source
 
 
@@ -31,6 +30,8 @@ class MoveRelief:
     sentence = "Move relief {which} of {reliefs} on {form}, so that it runs through {through}."
 
     def run(self, progress: Progress) -> Outcome:
+        from .drawn_relief import drawn_relief
+
         place = round(self.which) - 1
         if place >= len(self.reliefs):
             there = counted(len(self.reliefs), "relief")

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from ..form.panels import Panels
+from typing import TYPE_CHECKING
+
 from ..wording import counted, distance
 from .form_outcome import form_outcome
 from .registry import Figure, Outcome, choice
+
+if TYPE_CHECKING:
+    from ..form.panels import Panels
 
 
 def nearest_choice():

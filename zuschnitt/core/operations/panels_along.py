@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from ..form.panels import panels
-from ..form.sections import sections_along
 from ..progress import Progress
 from .panel_outcome import nearest_choice, panel_outcome
 from .registry import Outcome, operation, points, source
@@ -32,6 +30,9 @@ class PanelsAlong:
     sentence = "Cut {form} at {through}, square to the way along them, and span panels from cut to cut, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..form.panels import panels
+        from ..form.sections import sections_along
+
         curves = sections_along(self.form, np.array(self.through, float).reshape(-1, 3))
         name = f"panels of {self.form.name}"
         return panel_outcome(panels(curves, self.nearest == "nearest", name, progress.part(0.2, 1.0)))

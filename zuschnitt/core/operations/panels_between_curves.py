@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..files.curve_file import read_curves
-from ..form.panels import panels
 from ..progress import Progress
 from .panel_outcome import nearest_choice, panel_outcome
 from .registry import Outcome, file, operation
@@ -29,5 +27,8 @@ class PanelsBetweenCurves:
     sentence = "Span panels from each curve of {file} to the next, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..files.curve_file import read_curves
+        from ..form.panels import panels
+
         curves = [curve.points for curve in read_curves(self.file.content, self.file.name)]
         return panel_outcome(panels(curves, self.nearest == "nearest", self.file.name, progress))

@@ -6,9 +6,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ..errors import Refused
-from ..form.edge_runs import run_of_edges
-from ..form.lasting import found_again
-from ..form.panels import panels
 from ..progress import Progress
 from .panel_outcome import nearest_choice, panel_outcome
 from .registry import Outcome, edges, memory, operation, source
@@ -34,6 +31,10 @@ class PanelBetweenEdges:
     sentence = "Span a panel from {first} to {second} of {form}, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..form.edge_runs import run_of_edges
+        from ..form.lasting import found_again
+        from ..form.panels import panels
+
         if not self.first or not self.second:
             raise Refused("A panel needs edges to begin at and edges to run to; pick both on the form.")
         known = self.remembered or {}

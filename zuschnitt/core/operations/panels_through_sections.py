@@ -8,8 +8,6 @@ from typing import Any
 import numpy as np
 
 from ..errors import Refused
-from ..form.panels import panels
-from ..form.sections import left_open, level_sections
 from ..progress import Progress
 from .panel_outcome import nearest_choice, panel_outcome
 from .registry import Outcome, number, operation, source, vector
@@ -34,6 +32,9 @@ class PanelsThroughSections:
     sentence = "Cut {form} square to {across} and span {count} panels from section to section, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..form.panels import panels
+        from ..form.sections import left_open, level_sections
+
         normal = np.array(self.across if self.across is not None else (0.0, 0.0, 1.0))
         if not np.linalg.norm(normal) > 0:
             raise Refused("The direction square to the sections has no length; give another.")

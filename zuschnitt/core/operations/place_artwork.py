@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import PurePath
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..artwork import Artwork
-from ..develop.blank import Blank
-from ..files.artwork_file import read_artwork
 from ..progress import Progress
 from ..wording import counted, size
 from .registry import Figure, Outcome, file, number, operation, source
+
+if TYPE_CHECKING:
+    from ..artwork import Artwork
+    from ..develop.blank import Blank
 
 
 @operation(
@@ -37,6 +38,8 @@ class PlaceArtwork:
     sentence = "Place {file} on {blank} at {x}, {y}, turned by {turn}, {scale} times its size."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..files.artwork_file import read_artwork
+
         artwork = read_artwork(self.file.content, self.file.name, progress.part(0, 0.8))
         placed = artwork.placed(self.scale, self.turn, (self.x, self.y))
         progress.step(0.9, "measuring")

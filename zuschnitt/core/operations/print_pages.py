@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..progress import Progress
-from ..shop.pages import paged
 from ..shop.papers import PAPERS
 from ..wording import counted, size
 from .cut_file import drawing
@@ -38,6 +37,8 @@ class PrintPages:
     sentence = "Print {blank} on {paper} at a scale of {scale}, with {marks} and {shown}, {overlap} overlapping."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..shop.pages import paged
+
         contours = drawing(self.blank, self.marks)
         made = paged(self.blank, contours, self.paper, self.overlap, self.scale, self.shown)
         width, height = made.paper

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..develop.proposing import propose
 from ..progress import Progress
 from ..wording import counted, length
 from .registry import Figure, Outcome, number, operation, source
@@ -30,6 +29,8 @@ class ProposeReliefs:
     sentence = "Propose reliefs that bring {blank} of {form} under {target}, with {most} cuts at the most."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..develop.proposing import propose
+
         found = propose(self.form, self.blank, self.target, round(self.most), progress)
         nothing = "nothing needed" if found.uncut <= self.target else "none found"
         figures = (

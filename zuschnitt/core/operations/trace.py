@@ -5,9 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..carry.carried import deviation
-from ..carry.tracing import trace
-from ..files.curve_file import read_curves
 from ..progress import Progress
 from ..wording import counted, distance, length
 from .registry import Figure, Outcome, file, operation, source
@@ -30,6 +27,10 @@ class Trace:
     sentence = "Trace {file} from the form to {blank}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..carry.carried import deviation
+        from ..carry.tracing import trace
+        from ..files.curve_file import read_curves
+
         curves = read_curves(self.file.content, self.file.name)
         progress.step(0.5, "tracing")
         traced, messages = trace(self.blank.correspondence, curves)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..form.transition import transition
 from ..progress import Progress
 from .form_outcome import form_outcome
 from .registry import Outcome, number, operation
@@ -33,5 +32,7 @@ class Transition:
     clauses = (("off the middle", "The circle is off the middle by {x}, {y}."),)
 
     def run(self, progress: Progress) -> Outcome:
+        from ..form.transition import transition
+
         offset = (self.x, self.y)
         return form_outcome(transition(self.length, self.width, self.diameter, self.height, offset))

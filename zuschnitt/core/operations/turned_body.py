@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
-from ..form.build import turned_body
 from ..progress import Progress
 from .form_outcome import form_outcome
 from .registry import Outcome, number, operation
@@ -31,6 +30,8 @@ class TurnedBody:
     sentence = "Turn a body {top} wide at the top, straight for {cylinder}, then running to {outlet} over {cone}."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..form.build import turned_body
+
         profile = []
         if self.cone > 0:
             profile.append((self.outlet / 2, 0.0))

@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..carry.carried import deviation, wrapped_messages
-from ..carry.wrapping import wrap
 from ..progress import Progress
 from ..wording import counted, distance, length
 from .registry import Figure, Outcome, operation, source
@@ -29,6 +27,9 @@ class Wrap:
     sentence = "Wrap {artwork} from {blank} onto the form, as lines."
 
     def run(self, progress: Progress) -> Outcome:
+        from ..carry.carried import deviation, wrapped_messages
+        from ..carry.wrapping import wrap
+
         curves = wrap(self.blank.correspondence, self.artwork.contours, progress=progress.part(0, 0.7))
         progress.step(0.7, "measuring the deviation")
         worst = max((deviation(self.blank.correspondence, c) for c in curves), default=0.0)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -14,8 +14,8 @@ from ..develop.labels import letter
 from ..develop.stretch_scale import colours, mapped, scale_limit
 from ..develop.strokes import strokes
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array
 from .papers import PAPERS
+from .printed import Page, Pages
 
 MARGIN = 12.0
 """Round each page, in mm, where nothing of the blank is printed, since printers do not reach the edge."""
@@ -23,39 +23,6 @@ MOST = 400
 """Pages, at the most."""
 STROKE = 6.0
 """Length of a stroke along the larger stretch, in mm on paper."""
-
-
-@dataclass(frozen=True)
-class Page:
-    """A page ``name`` (row by letter, column by number) that shows the blank from ``low`` (2,) to ``high`` (2,), in mm.
-
-    ``row`` and ``column`` count from the upper left, from 0.
-    """
-
-    name: str
-    low: Array
-    high: Array
-    row: int
-    column: int
-
-
-@dataclass(frozen=True)
-class Pages:
-    """Pages of ``paper`` (width, height) in mm on which ``contours`` are printed ``scale`` times as large as they are.
-
-    ``corners`` (t, 3, 2) are filled with ``shades`` (t, 3) from 0 to 255, a map of stretch up to ``limit`` percent;
-    ``strokes`` (k, 2, 2) are short lines. Neighbouring pages show ``overlap`` mm of paper alike.
-    """
-
-    contours: tuple[Contour, ...]
-    paper: tuple[float, float]
-    pages: tuple[Page, ...]
-    overlap: float
-    scale: float = 1.0
-    corners: Array | None = None
-    shades: np.ndarray | None = None
-    strokes: Array | None = None
-    limit: float = 0.0
 
 
 def paged(
