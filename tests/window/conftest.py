@@ -24,6 +24,17 @@ PATIENCE = 120.0
 
 
 @pytest.fixture(scope="session")
+def kept(tmp_path_factory):
+    return tmp_path_factory.mktemp("kept")
+
+
+@pytest.fixture(autouse=True)
+def results_in_common(state_of_its_own, kept, monkeypatch):
+    """Windows of these tests find what earlier ones have computed, as a user's do."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(kept))
+
+
+@pytest.fixture(scope="session")
 def application():
     made = QApplication.instance() or QApplication(["zuschnitt"])
     Garbage(made)

@@ -28,7 +28,7 @@ def left(folder, pid=GONE, job=b"damaged", about: str | None = '{"name": "lid", 
 def test_a_damaged_one_is_offered_and_refused_in_a_sentence(tmp_path, about):
     left(tmp_path / "s", about=about)
     (found,) = Autosave(tmp_path / "s").left_behind()
-    assert found.path is None and found.name
+    assert found.saved is None and found.name
     with pytest.raises(Refused, match="not a whole job file"):
         found.job()
 

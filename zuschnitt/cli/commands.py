@@ -99,19 +99,20 @@ def _developed(options: Namespace, progress: Progress) -> tuple[Form, Blank]:
     numbers = pick(form, options.faces, point, options.tangent)
     hold = Hold(*(None if v is None else np.array(v) for v in (options.hold, options.along)))
     assembly = Assembly(
-        picked_edges(options.cuts),
-        options.apart,
-        options.tabs,
-        options.tab_angle,
-        options.numbers,
-        _reliefs(options),
-        options.keep,
-        options.ratio,
-        picked_edges(options.straight),
-        picked_edges(options.long),
-        options.layer,
-        _thickness(options),
-        material.k_factor if material else K_FACTOR,
+        cuts=picked_edges(options.cuts),
+        apart=options.apart,
+        tab=options.tabs,
+        tab_angle=options.tab_angle,
+        labelled=options.numbers,
+        reliefs=_reliefs(options),
+        keeps=options.keep,
+        ratio=options.ratio,
+        straight=picked_edges(options.straight),
+        long=picked_edges(options.long),
+        layer=options.layer,
+        thickness=_thickness(options),
+        k_factor=material.k_factor if material else K_FACTOR,
+        within=options.within,
     )
 
     def laid(assembly: Assembly, part: Progress) -> Blank:

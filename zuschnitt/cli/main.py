@@ -75,6 +75,15 @@ def _ranged(low: float, high: float = LARGEST, *, above: bool = False) -> Callab
     return read
 
 
+def _size(text: str) -> tuple[float, float]:
+    """A width and a height in mm, such as 300x200."""
+    parts = text.lower().replace("×", "x").split("x")
+    numbers = _numbers(parts, text)
+    if len(numbers) != 2 or min(numbers) <= 0:
+        raise argparse.ArgumentTypeError(f"'{text}' must be a width and a height above 0, such as 300x200")
+    return numbers[0], numbers[1]
+
+
 def _number(text: str) -> float:
     return _numbers([text], text)[0]
 
@@ -123,6 +132,7 @@ def _developing(parser: argparse.ArgumentParser) -> None:
     group.add_argument(
         "--tab-angle", type=_ranged(10, 90), default=45.0, metavar="DEGREES", help="how their ends run in"
     )
+    group.add_argument("--within", type=_size, metavar="WxH", help="no piece with its tabs is larger than that sheet")
     group.add_argument("--numbers", action="store_true", help="writes piece letters and edge numbers on it")
     group.add_argument("--limit", type=_ranged(0, 1000), default=0.0, metavar="PERCENT",
                        help="how much a twisted face may stretch, developed exactly")  # fmt: skip

@@ -167,7 +167,7 @@ class Crew:
         root = str(Path(__file__).parents[2])
         environment["PYTHONPATH"] = os.pathsep.join(filter(None, [root, os.environ.get("PYTHONPATH")]))
         self._template = subprocess.Popen(
-            [sys.executable, "-m", "zuschnitt.engine.template", str(theirs.fileno()), str(self._store.base)],
+            [sys.executable, "-m", "zuschnitt.engine.template", str(theirs.fileno()), str(self._store.folder)],
             pass_fds=[theirs.fileno()],
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,

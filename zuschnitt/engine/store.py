@@ -31,9 +31,9 @@ class Store:
     once it takes too much room.
     """
 
-    def __init__(self, folder: Path | None = None, limit: int = LIMIT) -> None:
-        self.base = _usable(folder or cache_folder())
-        self.folder = self.base / version()
+    def __init__(self, base: Path | None = None, limit: int = LIMIT, name: str = "") -> None:
+        self.base = _usable(base or cache_folder())
+        self.folder = self.base / (name or version())
         self.folder.mkdir(exist_ok=True, mode=0o700)
         self._limit = limit
 

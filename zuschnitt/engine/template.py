@@ -35,15 +35,16 @@ QUIET = 0.2
 
 
 def main() -> None:
-    """Arguments: the descriptor of a socket, and the folder of the store.
+    """Arguments: the descriptor of a socket, and the folder that the store is in.
 
     Each message that comes carries a descriptor, for the connection of a worker that is to be forked. What goes back is
     {"forked": pid} for each in turn, and {"ended": pid, "code": code} when one ends, as ``subprocess`` gives codes.
     """
-    os.nice(10)  # the window's own drawing goes first
+    os.nice(4)  # the window's own drawing goes first
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     ours = socket.socket(fileno=int(sys.argv[1]))
-    store = Store(Path(sys.argv[2]))
+    folder = Path(sys.argv[2])
+    store = Store(folder.parent, name=folder.name)
     wake, woken = os.pipe()
     for end in (wake, woken):
         os.set_blocking(end, False)

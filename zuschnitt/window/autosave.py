@@ -13,6 +13,7 @@ from ..core.errors import ZuschnittError
 from ..core.files.job_file import ENDING, load_job, save_job
 from ..core.files.whole import write_whole
 from ..core.route import Job
+from .saved_file import SavedFile
 
 
 def state_folder() -> Path:
@@ -27,7 +28,7 @@ class Left:
 
     file: Path
     name: str
-    path: Path | None
+    saved: SavedFile | None
     at: datetime
 
     def job(self) -> Job:
@@ -41,7 +42,7 @@ class Autosave:
         self._folder = folder or state_folder()
         self.file = self._free(os.getpid())
 
-    def keep(self, job: Job, path: Path | None, unsaved: bool) -> None:
+    def keep(self, job: Job, saved: SavedFile | None, unsaved: bool) -> None:
         """Keeps the job as it is now; where nothing is unsaved, there is nothing to keep."""
         if not unsaved:
             self.forget()
@@ -49,7 +50,8 @@ class Autosave:
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             save_job(self.file, job)
-            write_whole(self._about(self.file), json.dumps({"name": job.name, "path": str(path) if path else None}))
+            about = {"path": str(saved.path), "digest": saved.digest} if saved is not None else {}
+            write_whole(self._about(self.file), json.dumps({"name": job.name, **about}))
         except (ZuschnittError, OSError):
             pass  # the job itself is not in danger: saving will say what is wrong with the disk
 
@@ -69,8 +71,8 @@ class Autosave:
                 continue  # another window has just taken it up
             mine = file == self.file and pid == str(os.getpid())
             if not mine and pid.isdigit() and not _alive(int(pid), since):
-                name, path = self._read_about(file)
-                found.append(Left(file, name, path, datetime.fromtimestamp(since)))
+                name, saved = self._read_about(file)
+                found.append(Left(file, name, saved, datetime.fromtimestamp(since)))
         return sorted(found, key=lambda left: left.at, reverse=True)
 
     def discard(self, left: Left) -> None:
@@ -86,12 +88,13 @@ class Autosave:
             file = self._folder / f"autosave-{pid}-{number}{ENDING}"
         return file
 
-    def _read_about(self, file: Path) -> tuple[str, Path | None]:
+    def _read_about(self, file: Path) -> tuple[str, SavedFile | None]:
         """The name of the job that was left and where it was saved, as far as that can be read."""
         try:
             about = json.loads(self._about(file).read_text())
-            path = about.get("path")
-            return str(about["name"]), Path(path) if isinstance(path, str) and path else None
+            path, digest = about.get("path"), about.get("digest")
+            known = isinstance(path, str) and isinstance(digest, str) and path
+            return str(about["name"]), SavedFile(Path(path), digest) if known else None
         except (OSError, ValueError, AttributeError, KeyError, TypeError, RecursionError):
             return file.stem, None
 

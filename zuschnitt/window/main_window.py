@@ -31,6 +31,7 @@ from .form_stage import FormStage
 from .notice import Notice
 from .recent import recent_jobs, remember_job
 from .route_card import RouteCard
+from .saved_file import SavedElsewhereError, beside
 from .session import Session, file_name_of
 from .shortcuts import KEYS, KeySheet
 from .theme import font
@@ -190,8 +191,17 @@ class MainWindow(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Save the job", suggestion, FILTER)
         return bool(name) and self._save_to(Path(name))
 
-    def _save_to(self, path: Path) -> bool:
-        saved = self.session.save(path)
+    def _save_to(self, path: Path, over: bool = False) -> bool:
+        try:
+            saved = self.session.save(path, over)
+        except SavedElsewhereError as error:
+            self.notice.say(
+                error.sentence,
+                "problem",
+                ("save beside it", lambda: self._save_to(beside(path))),
+                ("save in its place", lambda: self._save_to(path, over=True)),
+            )
+            return False
         if saved and self.session.path is not None:
             remember_job(self.session.path)
         return saved
@@ -232,7 +242,7 @@ class MainWindow(QMainWindow):
                 self.notice.say(error.sentence, "problem")
                 return
             if self._may_leave():
-                self.session.start_job(job, left.path, saved=False)
+                self.session.start_job(job, left.saved, saved=False)
                 autosave.discard(left)
 
         self.notice.say(

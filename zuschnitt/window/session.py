@@ -13,7 +13,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ..core.errors import Refused, ZuschnittError
 from ..core.evaluate import State
-from ..core.files.job_file import ENDING, load_job, save_job
+from ..core.files.job_file import ENDING, load_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row, resolved
@@ -22,6 +22,7 @@ from ..engine.engine import Engine, Event, Finished, RowRuns, RowShows, RowStand
 from .autosave import Autosave
 from .engine_link import EngineLink
 from .memory import with_memory
+from .saved_file import SavedElsewhereError, SavedFile
 
 
 @dataclass(frozen=True)
@@ -86,7 +87,7 @@ class Session(QObject):
         self.pending: set[str] = set()
         self.coarse: dict[str, Outcome] = {}
         self.selected: str | None = None
-        self.path: Path | None = None
+        self.file: SavedFile | None = None
         self.saved: Job | None = self.history.now
         self.saved_at: datetime | None = None
         self.motions: dict[str, Motion] = {}
@@ -107,6 +108,11 @@ class Session(QObject):
     @property
     def job(self) -> Job:
         return self.history.now
+
+    @property
+    def path(self) -> Path | None:
+        """Where the job was opened from or saved to."""
+        return self.file.path if self.file is not None else None
 
     @property
     def unsaved(self) -> bool:
@@ -252,7 +258,7 @@ class Session(QObject):
         }
         self.engine.evaluate(self.job, known)
         if self.autosave is not None:
-            self.autosave.keep(self.job, self.path, self.unsaved)
+            self.autosave.keep(self.job, self.file, self.unsaved)
         self.job_changed.emit()
         self.saved_changed.emit()
         self.work_changed.emit()
@@ -338,10 +344,10 @@ class Session(QObject):
 
     # --- files ---------------------------------------------------------------------------------
 
-    def start_job(self, job: Job, path: Path | None = None, saved: bool = True) -> None:
+    def start_job(self, job: Job, file: SavedFile | None = None, saved: bool = True) -> None:
         """Puts another job in the place of this one."""
         self.history = History(job)
-        self.path, self.saved = path, job if saved else None
+        self.file, self.saved = file, job if saved else None
         self.saved_at = None
         self.states, self.motions, self.wanted = {}, {}, None
         self.selected = None
@@ -351,23 +357,28 @@ class Session(QObject):
 
     def open(self, path: Path) -> bool:
         try:
+            file = SavedFile.now(path)
             job = load_job(path)
         except ZuschnittError as error:
             self.said.emit(error.sentence, "problem")
             return False
-        self.start_job(job, path)
+        self.start_job(job, file)
         return True
 
-    def save(self, path: Path) -> bool:
+    def save(self, path: Path, over: bool = False) -> bool:
+        """Saves the job; ``over`` what another window has saved there meanwhile. Raises SavedElsewhereError else."""
         path = path if path.suffix == ENDING else path.with_name(path.name + ENDING)
+        known = self.file if self.file is not None and self.file.path == path and not over else SavedFile.now(path)
         try:
-            save_job(path, self.job)
+            self.file = known.save(self.job)
+        except SavedElsewhereError:
+            raise
         except ZuschnittError as error:
             self.said.emit(error.sentence, "problem")
             return False
-        self.path, self.saved, self.saved_at = path, self.job, datetime.now()
+        self.saved, self.saved_at = self.job, datetime.now()
         if self.autosave is not None:
-            self.autosave.keep(self.job, path, False)
+            self.autosave.keep(self.job, self.file, False)
         self.saved_changed.emit()
         return True
 

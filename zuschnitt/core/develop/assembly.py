@@ -14,6 +14,7 @@ from ..form.form import CUT, WAIST, Form
 from ..materials import K_FACTOR
 from .laying import Joining, Settle
 from .outline import seam_name
+from .sheet_size import SheetSize
 from .tabs import Tabs
 
 
@@ -26,7 +27,8 @@ class Assembly:
     relaxed blank where they reach its outline. That keeps lengths, angles or areas as well as can be (``keeps``),
     its material being ``ratio`` times as stiff against compression as against stretch; edges whose numbers
     are in ``straight`` stay straight in it, edges in ``long`` keep their length. What is laid flat is a ``layer`` of
-    a sheet ``thickness`` mm thick, whose neutral layer lies ``k_factor`` of that from the inside of a bend.
+    a sheet ``thickness`` mm thick, whose neutral layer lies ``k_factor`` of that from the inside of a bend. No piece
+    with its tabs is larger than ``within`` (width, height) in mm, however it is turned.
     """
 
     cuts: tuple[int, ...] = ()
@@ -42,6 +44,7 @@ class Assembly:
     layer: str = "given"
     thickness: float = 1.0
     k_factor: float = K_FACTOR
+    within: tuple[float, float] | None = None
 
 
 KEEPS = ("lengths", "angles", "areas")
@@ -65,7 +68,12 @@ def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Sett
     cuts, straight, long = (
         frozenset(number - 1 for number in numbers) for numbers in (assembly.cuts, assembly.straight, assembly.long)
     )
-    return Joining(cuts, assembly.apart, tabs, settle, assembly.reliefs, keep, straight, long)
+    within = None
+    if assembly.within is not None:
+        if not (np.isfinite(assembly.within).all() and min(assembly.within) > 2 * assembly.tab):
+            raise Refused("The sheet must be larger than two tabs in both directions; name a larger one.")
+        within = SheetSize(*assembly.within, edge=assembly.tab)
+    return Joining(cuts, assembly.apart, tabs, settle, assembly.reliefs, keep, straight, long, within)
 
 
 def _tab_owners(form: Form, numbers: Sequence[int]) -> dict[int, int]:

@@ -111,6 +111,8 @@ def develop(
         from .mixed import lay_mixed  # sparse solvers are slow to import
 
         flat = lay_mixed(form, unwrapped, placed.face, edge_length, how, asked == "auto", progress.part(0.0, 0.9))
+    if how.within is not None:
+        how.within.require(flat.outline)
     mesh = flat.mesh
     progress.step(0.92, "measuring")
     round_trip = flat.correspondence.round_trip(flat.correspondence.to_form(_probes(flat.correspondence)).points)

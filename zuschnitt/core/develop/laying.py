@@ -19,6 +19,7 @@ from ..region import signed_area
 from ..tolerances import OUTLINE
 from .blank import Flat, OutlineSide, StretchMesh
 from .outline import RELIEF, Side, Walk, contour, enclosed_area, total_length
+from .sheet_size import SheetSize
 from .tabs import Tabs, tabbed
 
 GAP = 10.0
@@ -33,7 +34,8 @@ class Joining:
     """Along edges whose indices are in ``cuts`` faces are not joined; with ``apart`` not along any.
 
     Edges to be joined get ``tabs``; ``reliefs`` are curves (n, 3) on the form that open relaxed blanks, which keep
-    what ``keep`` says; in them the edges ``straight`` stay straight, and the edges ``long`` keep their length.
+    what ``keep`` says; in them the edges ``straight`` stay straight, and the edges ``long`` keep their length. Pieces
+    are no larger than ``within``.
     """
 
     cuts: frozenset[int] = frozenset()
@@ -44,6 +46,7 @@ class Joining:
     keep: Keep = LENGTHS
     straight: frozenset[int] = frozenset()
     long: frozenset[int] = frozenset()
+    within: SheetSize | None = None
 
     @property
     def gap(self) -> float:
@@ -105,14 +108,17 @@ def spread(flats: list[LaidFace], pieces: int, how: Joining) -> None:
             flat.placement = motion.after(flat.placement)
     mine = [[f for f in flats if f.piece == piece] for piece in range(pieces)]
     points = [np.vstack([f.placement.apply(r) for f in each for r in f.region_rings]) for each in mine]
-    for each, motion in zip(mine, arranged(points, how.gap), strict=True):
+    for each, motion in zip(mine, arranged(points, how.gap, how.within), strict=True):
         for flat in each:
             flat.placement = motion.after(flat.placement)
 
 
-def arranged(pieces: Sequence[Array], gap: float = GAP) -> list[Rigid]:
-    """Motions that lay pieces, each given by points (n, 2), in rows: the first stays, others lie lengthwise."""
-    turns = [np.eye(2)] + [_lengthwise(points) for points in pieces[1:]]
+def arranged(pieces: Sequence[Array], gap: float = GAP, within: SheetSize | None = None) -> list[Rigid]:
+    """Motions that lay pieces, each given by points (n, 2), in rows: the first stays, others lie lengthwise.
+
+    Those that are to fit ``within`` a sheet lie as they fit.
+    """
+    turns = [np.eye(2)] + [_turned(points, within) for points in pieces[1:]]
     boxes = [points @ turn.T for points, turn in zip(pieces, turns, strict=True)]
     sizes = np.array([np.ptp(points, axis=0) + gap for points in boxes])
     widest = max(float(sizes[0, 0]), 1.3 * float(np.sqrt(sizes.prod(axis=1).sum())), float(sizes[:, 0].max()))
@@ -127,6 +133,11 @@ def arranged(pieces: Sequence[Array], gap: float = GAP) -> list[Rigid]:
         lowest = min(lowest, y)
         x += width
     return motions
+
+
+def _turned(points: Array, within: SheetSize | None) -> Array:
+    turn = None if within is None else within.turn(points)
+    return _lengthwise(points) if turn is None else turn
 
 
 def _lengthwise(points: Array) -> Array:

@@ -16,8 +16,10 @@ from .outline import Side, Walk, contour
 
 SHARES = (1.0, 0.75, 0.5, 0.3)
 """Parts of the width that are tried, until a tab has room."""
-SHRUNK = 0.02
+SHRUNK = 1e-4
 """What is laid counts as smaller all round by so many mm: tabs may touch it."""
+TAKEN = 1e-5
+"""Where a tab lies on so many mm² of what is laid, that is rounding."""
 STRAIGHT = 0.01
 """A side that keeps to its chord within this part of its length gets one tab, a curved one a row of teeth."""
 
@@ -114,7 +116,7 @@ def _with_room(points: Array, tabs: Tabs, room: _Room) -> Array | None:
         shape = _between(tab)
         # a tooth's foot is the chord of a curved side, which may lie within the blank
         foot = shapely.LineString(points).buffer(_sag(tab[::3], points) + 0.05)
-        if not shape.is_empty and room.taken_by(shape, foot) < 1e-3:
+        if not shape.is_empty and room.taken_by(shape, foot) < TAKEN:
             return tab
     return None
 

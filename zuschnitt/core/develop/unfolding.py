@@ -22,6 +22,7 @@ from ..correspondence import STILL, Rigid
 from ..form.curves import Array
 from ..progress import Progress
 from ..tolerances import JOIN
+from .sheet_size import SheetSize, corners_of_hull
 
 TRIES = 48
 """How many trees are grown where the first one falls apart."""
@@ -60,9 +61,14 @@ class Tree:
     refused: bool = False
 
 
-def unfolded(shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], progress: Progress) -> Tree:
-    """Lays faces of the given ``shapes`` flat. The first one stays where it is, and is in piece 0."""
-    search = _Search(shapes, joints)
+def unfolded(
+    shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], progress: Progress, within: SheetSize | None = None
+) -> Tree:
+    """Lays faces of the given ``shapes`` flat, in pieces that fit ``within`` a size where that can be.
+
+    The first face stays where it is, and is in piece 0.
+    """
+    search = _Search(shapes, joints, within)
     long_first = np.lexsort((-search.lengths, ~search.smooth)).argsort().astype(float)
     best = search.grown(range(len(shapes)), long_first)
     if best.refused:
@@ -89,7 +95,10 @@ def _searched(search: _Search, best: Tree, progress: Progress) -> Tree:
 class _Search:
     """Faces and joints on which trees are grown."""
 
-    def __init__(self, shapes: Sequence[shapely.Geometry], joints: Sequence[Joint]) -> None:
+    def __init__(
+        self, shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], within: SheetSize | None = None
+    ) -> None:
+        self.within = within
         self.shapes = [shapely.buffer(shape, -SHRUNK, join_style="mitre") for shape in shapes]
         self.points = [shapely.get_coordinates(shape) for shape in shapes]
         self.joints = list(joints)
@@ -124,7 +133,7 @@ class _Search:
 
     def _grow(self, tree: Tree, root: int, piece: int, order: Array) -> None:
         tree.piece[root] = piece
-        laid = _Laid()
+        laid, hull = _Laid(), self.points[root]
         laid.add(self._placed(root, STILL))
         queue = [(order[joint], joint, root) for joint in self.at[root]]
         heapq.heapify(queue)
@@ -138,6 +147,12 @@ class _Search:
             if laid.meets(placed):
                 tree.refused = True
                 continue
+            if self.within is not None:
+                larger = corners_of_hull(np.vstack([hull, motion.apply(self.points[there])]))
+                if self.within.turn(larger) is None:
+                    tree.refused = True
+                    continue
+                hull = larger
             laid.add(placed)
             tree.placements[there], tree.piece[there] = motion, piece
             tree.joined.add(joint)
@@ -166,6 +181,12 @@ class _Search:
                 trees[stays] = shapely.STRtree(laid[stays])
             if len(trees[stays].query(moved, predicate="intersects")[0]):
                 continue
+            if self.within is not None:
+                both = shapely.buffer(
+                    shapely.MultiPolygon([*laid[stays], *moved]).convex_hull, SHRUNK, join_style="mitre"
+                )
+                if self.within.turn(shapely.get_coordinates(both)) is None:
+                    continue
             for i in members[comes]:
                 tree.placements[i], tree.piece[i] = motion.after(tree.placements[i]), stays
             members[stays] += members.pop(comes)

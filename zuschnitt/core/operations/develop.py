@@ -110,6 +110,8 @@ class Develop:
         "which layer of the sheet is laid flat",
     )
     thickness: Any = number("thickness", "mm", "thickness of the sheet", above=0)
+    wide: Any = number("", "mm", "width of the sheet that each piece fits in", above=0, words="any width")
+    high: Any = number("", "mm", "height of the sheet that each piece fits in", above=0, words="any height")
     taken: Any = some_of("reliefs", "all of them", "which of the reliefs are taken, by their numbers")
 
     sentence = "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, out of {material}."
@@ -119,6 +121,7 @@ class Develop:
         ("reliefs", "It opens at {reliefs}, taking {taken}."),
         ("faces apart", "Faces are laid {apart}."),
         ("glue tabs", "Edges to be joined get tabs {tab} wide, run in by {tab_angle}."),
+        ("size of the sheet", "No piece is larger than {wide} by {high}."),
         ("letters and numbers", "On it is written: {marks}."),
         ("twisted faces", "Twisted faces may stretch by {limit}."),
         ("layer of the sheet", "Of a sheet {thickness} thick it lays {layer} flat."),
@@ -146,19 +149,20 @@ class Develop:
         said = (*said, *cuts[1], *straight[1], *long[1])
         hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
         assembly = Assembly(
-            cuts[0],
-            self.apart == "apart",
-            self.tab,
-            self.tab_angle,
-            self.marks == "numbers",
-            self._reliefs(),
-            self.keeps,
-            self.ratio,
-            straight[0],
-            long[0],
-            self.layer,
-            self.thickness,
-            self.material.k_factor if self.material else K_FACTOR,
+            cuts=cuts[0],
+            apart=self.apart == "apart",
+            tab=self.tab,
+            tab_angle=self.tab_angle,
+            labelled=self.marks == "numbers",
+            reliefs=self._reliefs(),
+            keeps=self.keeps,
+            ratio=self.ratio,
+            straight=straight[0],
+            long=long[0],
+            layer=self.layer,
+            thickness=self.thickness,
+            k_factor=self.material.k_factor if self.material else K_FACTOR,
+            within=self._within(),
         )
 
         def laid(triangles: float | None, part: Progress) -> Blank:
@@ -183,6 +187,12 @@ class Develop:
     def _outcome(self, blank: Blank, said: tuple[str, ...]) -> Outcome:
         blank = blank.judged(self.material)
         return Outcome("blank", blank, blank_figures(blank), (*said, *blank.messages), _brief(blank))
+
+    def _within(self) -> tuple[float, float] | None:
+        """The size that pieces keep to; one length that is given holds for both."""
+        if self.wide is None and self.high is None:
+            return None
+        return self.wide or self.high, self.high or self.wide
 
     def _reliefs(self) -> tuple[Array, ...]:
         """The curves of the reliefs that are taken."""

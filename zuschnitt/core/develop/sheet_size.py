@@ -1,0 +1,65 @@
+"""Pieces within the size of a sheet: whether one fits, turned as need be, and how it is turned."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from ..contour import Contour
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..tolerances import OUTLINE
+
+TURNS = np.linspace(0, np.pi / 2, 91)[:-1]
+"""These turns are tried besides those that lay a side of the piece along the sheet."""
+SLACK = 1e-6
+"""A piece may be larger by so many mm."""
+
+
+@dataclass(frozen=True)
+class SheetSize:
+    """No piece is larger than ``width`` by ``height`` mm; ``edge`` mm of that all round are for what is added to it."""
+
+    width: float
+    height: float
+    edge: float = 0.0
+
+    def turn(self, points: Array) -> Array | None:
+        """A turn (2, 2) that brings ``points`` (n, 2) within the sheet; None where none of those tried does."""
+        hull = corners_of_hull(points)
+        sides = np.roll(hull, -1, axis=0) - hull
+        angles = np.r_[0.0, -np.arctan2(sides[:, 1], sides[:, 0]), TURNS]
+        cosine, sine = np.cos(angles), np.sin(angles)
+        across = np.ptp(np.multiply.outer(cosine, hull[:, 0]) - np.multiply.outer(sine, hull[:, 1]), axis=1)
+        upwards = np.ptp(np.multiply.outer(sine, hull[:, 0]) + np.multiply.outer(cosine, hull[:, 1]), axis=1)
+        room = np.array([self.width, self.height]) - 2 * self.edge + SLACK
+        for quarter, wide, high in ((0.0, across, upwards), (np.pi / 2, upwards, across)):
+            fits = np.nonzero((wide <= room[0]) & (high <= room[1]))[0]
+            if len(fits):
+                angle = float(angles[fits[0]]) + quarter
+                return np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+        return None
+
+    def require(self, outline: Sequence[Contour]) -> None:
+        """Raises CannotBeDone where a piece of a finished outline, tabs and all, does not fit."""
+        whole = SheetSize(self.width, self.height)
+        rings = [contour.flattened(OUTLINE) for contour in outline if contour.area > 0]
+        large = [ring for ring in rings if whole.turn(ring) is None]
+        if large:
+            box = shapely.minimum_rotated_rectangle(shapely.MultiPoint(large[0]))
+            corners = shapely.get_coordinates(box)
+            long, short = sorted(np.linalg.norm(np.diff(corners[:3], axis=0), axis=1), reverse=True)
+            raise CannotBeDone(
+                f"{len(large)} of {len(rings)} pieces would be larger than {self.width:g} x {self.height:g} mm (one is "
+                f"{long:.0f} x {short:.0f} mm) and have no edge to be parted at; name a larger sheet, take narrower "
+                "tabs, or cut these faces open first."
+            )
+
+
+def corners_of_hull(points: Array) -> Array:
+    """The corners (m, 2) of the convex hull of points (n, 2)."""
+    hull = shapely.get_coordinates(shapely.convex_hull(shapely.MultiPoint(points)))
+    return hull[:-1] if len(hull) > 2 else hull
