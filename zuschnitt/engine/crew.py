@@ -66,20 +66,28 @@ class Crew:
         return self._template.pid
 
     @property
-    def unborn(self) -> bool:
-        """Whether a process was asked for that is not there yet."""
-        return bool(self._unborn)
+    def silent(self) -> bool:
+        """Whether something was asked of the template that it has not answered yet."""
+        return self._asked > 0
 
     def hire(self) -> Member:
         """A new member; its process may still be on its way."""
         ours, theirs = socket.socketpair()
         member = Member(Connection(ours.detach()))
-        with suppress(OSError):  # where it is gone, ``heard`` says so
-            socket.send_fds(self._control, [b"fork"], [theirs.fileno()])
+        self._ask(b"fork", theirs.fileno())
         theirs.close()
         self.members.append(member)
         self._unborn.append(member)
         return member
+
+    def call(self) -> None:
+        """Asks the template for a sign of life."""
+        self._ask(b"here?")
+
+    def _ask(self, what: bytes, *descriptors: int) -> None:
+        self._asked += 1
+        with suppress(OSError):  # where it is gone, ``heard`` says so
+            socket.send_fds(self._control, [what], descriptors)
 
     def give(self, member: Member, task: Task) -> None:
         member.task, member.progress = task, (0.0, "")
@@ -143,6 +151,10 @@ class Crew:
         if not said:
             raise LostError
         about = json.loads(said)
+        if "ended" not in about:
+            self._asked -= 1
+        if "here" in about:
+            return []
         if "forked" in about:
             member = self._unborn.popleft()
             member.pid = about["forked"]
@@ -162,6 +174,7 @@ class Crew:
         return [*last, Heard(member_gone, ("ended", about["code"]))]
 
     def _start(self) -> None:
+        self._asked = 0
         self._control, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
         root = str(Path(__file__).parents[2])

@@ -21,7 +21,7 @@ from .schedule import REST, Schedule
 from .store import Store
 
 GRACE = 2.0
-"""Seconds after a cancel until processes that do not even come into being are begun anew."""
+"""Seconds after a cancel until all processes are begun anew where none can be forked any more."""
 STANDING_ASIDE = 3
 """So many processes may be held with their work half done; what is least urgent is given up beyond."""
 TIDIED = 50
@@ -179,7 +179,7 @@ class Engine:
                     self._hear(heard)
                 if self._deadline is not None and time.monotonic() >= self._deadline:
                     self._deadline = None
-                    if self._crew.unborn:
+                    if self._crew.silent:
                         self._crew.restart()
             except LostError:
                 self._crew_is_lost()
@@ -331,8 +331,8 @@ class Engine:
                 self._fail(member.task, State("stopped", reason=Cancelled().sentence, key=member.task.key))
         for row, state in schedule.stop():
             self._stands(row, state)
-        if self._crew.unborn:
-            self._deadline = time.monotonic() + GRACE
+        self._crew.call()
+        self._deadline = time.monotonic() + GRACE
 
     def _crew_is_lost(self) -> None:
         """The processes were ended from outside: what ran is begun anew."""

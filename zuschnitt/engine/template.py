@@ -37,8 +37,9 @@ QUIET = 0.2
 def main() -> None:
     """Arguments: the descriptor of a socket, and the folder that the store is in.
 
-    Each message that comes carries a descriptor, for the connection of a worker that is to be forked. What goes back is
-    {"forked": pid} for each in turn, and {"ended": pid, "code": code} when one ends, as ``subprocess`` gives codes.
+    A message that carries a descriptor asks for a worker, whose connection it is; one without asks for a sign of life.
+    What goes back is {"forked": pid} or {"here": pid} in turn, and {"ended": pid, "code": code} when a worker ends, as
+    ``subprocess`` gives codes.
     """
     os.nice(4)  # the window's own drawing goes first
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -64,7 +65,10 @@ def main() -> None:
             message, descriptors, _, _ = socket.recv_fds(ours, 16, 1)
             if not message:
                 os._exit(0)
-            _fork(ours, descriptors[0], store)
+            if descriptors:
+                _fork(ours, descriptors[0], store)
+            else:
+                ours.send(json.dumps({"here": os.getpid()}).encode())
         elif waiting:
             with suppress(ImportError):  # what needs it will say so
                 importlib.import_module(waiting.pop(0))
