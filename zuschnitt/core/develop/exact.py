@@ -70,7 +70,9 @@ def _opposite(a: Coedge, b: Coedge) -> bool:
 
 def _joint(here: LaidFace, coedge: Coedge, there: LaidFace, partner: Coedge) -> Rigid | None:
     """The motion that lays ``there`` against ``here``, where their developed edges agree."""
-    t = np.linspace(coedge.start, coedge.end, 65)
+    corners = here.unwrapped.corners(coedge), there.unwrapped.corners(partner)
+    straight = all(at is not None and len(at) == 2 for at in corners)
+    t = np.linspace(coedge.start, coedge.end, 2 if straight else 65)
     target = here.points(coedge, t)
     source = there.unwrapped.chart_points(partner, t)
     a, b = source - source.mean(axis=0), target - target.mean(axis=0)

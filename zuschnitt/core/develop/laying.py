@@ -18,7 +18,7 @@ from ..form.unwrapped import Unwrapped
 from ..region import signed_area
 from ..tolerances import OUTLINE
 from .blank import Flat, OutlineSide, StretchMesh
-from .outline import RELIEF, Side, Walk, contour, enclosed_area, total_length
+from .outline import RELIEF, Side, Straight, Walk, contour, enclosed_area, total_length
 from .sheet_size import SheetSize
 from .tabs import Tabs, tabbed
 
@@ -75,11 +75,21 @@ class LaidFace:
     def points(self, coedge: Coedge, t: Array) -> Array:
         return self.placement.apply(self.unwrapped.chart_points(coedge, t))
 
+    def straight(self, coedge: Coedge, start: float, end: float) -> Walk:
+        ends = self.points(coedge, np.array([start, end]))
+        return Straight(ends[0], ends[1], start, end), start, end
+
     def walk(self, coedge: Coedge) -> Walk:
+        corners = self.unwrapped.corners(coedge)
+        if corners is not None and len(corners) == 2:
+            return self.straight(coedge, coedge.start, coedge.end)
         return (lambda t: self.points(coedge, t)), coedge.start, coedge.end
 
     def walks(self, coedge: Coedge) -> list[Walk]:
         """The walk, in pieces that have no corner: a polyline's are its spans."""
+        corners = self.unwrapped.corners(coedge)
+        if corners is not None:
+            return [self.straight(coedge, a, b) for a, b in pairwise(corners.tolist())]
         if not isinstance(coedge.curve, Spline) or coedge.curve.degree > 1:
             return [self.walk(coedge)]
         low, high = sorted((coedge.start, coedge.end))

@@ -10,10 +10,23 @@ import numpy as np
 from ..contour import Contour
 from ..form.curves import Array, converged, length, parameters_within
 from ..form.form import WAIST
+from ..region import signed_area
 from ..tolerances import OUTLINE
 
 Walk = tuple[Callable[[Array], Array], float, float]
 """A curve on the blank by its parameter, and the parameters where it starts and ends."""
+
+
+class Straight:
+    """The curve of a walk that is straight, from ``start`` (2,) at parameter ``first`` to ``end`` (2,) at ``last``."""
+
+    def __init__(self, start: Array, end: Array, first: float, last: float) -> None:
+        self.start, self.end = start, end
+        self._first, self._last = first, last
+
+    def __call__(self, t: Array) -> Array:
+        share = (np.asarray(t, float) - self._first) / (self._last - self._first)
+        return self.start + share[..., None] * (self.end - self.start)
 
 
 RELIEF = -1_000_000_000
@@ -39,8 +52,14 @@ class Side:
 
     def points(self) -> Array:
         """A polyline (n, 2) along it."""
-        parts = [curve(parameters_within(curve, a, b, 0.05)) for curve, a, b in self.walks]
+        parts = [_polyline(curve, a, b, 0.05) for curve, a, b in self.walks]
         return np.vstack([*(part[:-1] for part in parts), parts[-1][-1:]])
+
+
+def _polyline(curve, start: float, end: float, tolerance: float) -> Array:
+    if isinstance(curve, Straight):
+        return np.array([curve.start, curve.end])
+    return curve(parameters_within(curve, start, end, tolerance))
 
 
 def seam_name(face: int, kind: int) -> int:
@@ -94,6 +113,8 @@ def _distinct(points: Array, closed: bool) -> Array:
 
 def _spans(curve, start: float, end: float) -> tuple[Array, list[float], Array]:
     """Vertices without the last, the bulge after each, and the last point."""
+    if isinstance(curve, Straight):
+        return curve.start[None], [0.0], curve.end
     probe = curve(start + (end - start) * PROBED)
     size = np.abs(probe - probe.mean(axis=0)).max()
     last = probe[-1]
@@ -130,11 +151,18 @@ def _circle_through(points: Array) -> tuple[Array, float] | None:
 
 
 def total_length(walks: list[Walk]) -> float:
-    return sum(length(*walk) for walk in walks)
+    straight = [curve for curve, _, _ in walks if isinstance(curve, Straight)]
+    return sum(float(np.hypot(*(curve.end - curve.start))) for curve in straight) + sum(
+        length(*walk) for walk in walks if not isinstance(walk[0], Straight)
+    )
 
 
 def enclosed_area(walks: list[Walk]) -> float:
     """Signed area within a closed chain of walks, by Richardson extrapolation of polygons."""
+
+    corners = [curve.start for curve, _, _ in walks if isinstance(curve, Straight)]
+    if len(corners) == len(walks):
+        return signed_area(np.array(corners))
 
     def points_of(spans: int) -> Array:
         # one more dimension, so that every walk is thinned for itself

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..lazy import Lazy
-from .curves import Array, Curve, length, parameters_within
+from .curves import Array, Curve, Line, length, parameters_within
 from .flats import FlatMap
 from .surfaces import Surface
 
@@ -40,6 +40,8 @@ class Edge(Lazy):
 
     @cached_property
     def length(self) -> float:
+        if isinstance(self.curve, Line):
+            return float(np.linalg.norm(self.curve.direction) * abs(self.end - self.start))
         return length(self.curve.evaluate, self.start, self.end)
 
     def points(self, tolerance: float) -> Array:
