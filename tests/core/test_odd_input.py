@@ -73,6 +73,30 @@ def test_only_what_an_svg_draws_is_carried_and_the_rest_counted(body, drawn, lef
     assert [message.split()[0] for message in said] == ([str(left_out)] if left_out else [])
 
 
+@pytest.mark.parametrize(
+    ("use", "ratio", "corners"),
+    [
+        # the symbol's square (10, 20) to (30, 40) fills its view box of 20 x 20 but for nothing
+        ('x="5" y="6" width="40" height="40"', "", (5, 6, 45, 46)),
+        ('x="5" y="6" width="80" height="40"', "", (25, 6, 65, 46)),
+        ('x="5" y="6" width="80" height="40"', "xMinYMid meet", (5, 6, 45, 46)),
+        ('x="5" y="6" width="80" height="40"', "xMaxYMax", (45, 6, 85, 46)),
+        ('x="5" y="6" width="80" height="40"', "none", (5, 6, 85, 46)),
+        ('x="5" y="6" width="80" height="40"', "xMidYMin slice", (5, 6, 85, 86)),
+        ('x="10%" width="50%" height="50%"', "", (10, 0, 60, 50)),
+        ("", "", (0, 0, 100, 100)),
+        ('x="1" y="2" width="10" height="10" transform="translate(50 0) scale(2)"', "", (52, 4, 72, 24)),
+    ],
+)
+def test_a_symbol_with_a_view_box_fills_the_viewport_of_its_use(use, ratio, corners):
+    square = '<path d="M10,20 H30 V40 H10 Z"/>'
+    how = f'preserveAspectRatio="{ratio}"' if ratio else ""
+    body = f'<symbol id="s" viewBox="10 20 20 20" {how}>{square}</symbol><use href="#s" {use}/>'
+    artwork = read_artwork(svg(body), "a.svg")
+    x0, y0, x1, y1 = artwork.bounds
+    assert (x0, -y1, x1, -y0) == pytest.approx(corners, abs=1e-9)
+
+
 def block_of_one(document):
     document.blocks.new("mark").add_circle((0, 0), 2)
 

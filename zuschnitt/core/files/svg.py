@@ -18,6 +18,7 @@ from ..tolerances import ARTWORK
 from ..wording import counted
 from .apart import guarded
 from .lettering import bezier, few, lettering
+from .svg_symbols import fit_symbols
 from .svg_tree import drawn_only, in_pixels
 
 MM_PER_PIXEL = 25.4 / 96
@@ -29,8 +30,9 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
     Raises Refused for what is not SVG, refers to other files, or declares entities.
     """
     root = _plain_svg(content, name)
-    left_out = drawn_only(root, name)
     in_pixels(root)
+    fit_symbols(root)
+    left_out = drawn_only(root, name)
     from svgelements import SVG, Image, Path, Shape, Text
 
     with guarded(name, "save it again as plain SVG"):

@@ -154,9 +154,9 @@ def _require_bounded(root: Element, name: str) -> None:
             raise Refused(f"{name} has an element that uses itself; save it as plain SVG.")
         open_.add(key)
         total = 1 if tag(element) in DRAWN else 0
-        target = _target(element)
-        if target in by_id:
-            total += count(by_id[target], depth + 1)
+        repeated = target(element)
+        if repeated in by_id:
+            total += count(by_id[repeated], depth + 1)
         total += sum(count(child, depth + 1) for child in element)
         open_.discard(key)
         if total > MOST_DRAWN:
@@ -167,7 +167,8 @@ def _require_bounded(root: Element, name: str) -> None:
     count(root, 0)
 
 
-def _target(element: Element) -> str | None:
+def target(element: Element) -> str | None:
+    """The id of what a use repeats."""
     if tag(element) != "use":
         return None
     for key, value in element.attrib.items():
