@@ -41,7 +41,7 @@ def form(step):
 
 
 @pytest.fixture(autouse=True)
-def state_of_its_own(tmp_path, monkeypatch):
+def state_of_its_own(tmp_path, tmp_path_factory, monkeypatch):
     """No test touches the user's autosaves, list of recent jobs or kept results."""
-    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))

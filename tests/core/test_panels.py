@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import trimesh
 from scipy.integrate import quad
 
 from zuschnitt.core.develop.assembly import Assembly
@@ -17,6 +18,8 @@ from zuschnitt.core.form.panels import panels
 from zuschnitt.core.form.sections import level_sections, section, sections_along
 from zuschnitt.core.form.tracks import track
 from zuschnitt.core.form.transition import transition
+
+from .test_mesh_forms import form_of
 
 S = np.linspace(0, 1, 241)
 APART = Assembly(apart=True, labelled=True)
@@ -281,3 +284,44 @@ def test_sections_say_what_they_leave_open_at_a_tip(form):
     (said,) = left_open(dome, up, level_sections(dome, up, 4))
     assert "The last section" in said and "stays open" in said
     assert left_open(tube, up, level_sections(tube, up, 4)) == ()
+
+
+@pytest.mark.parametrize("height", [0.5, 5.0, 60.0])
+def test_like_ellipses_over_each_other_span_a_cone_however_flat_it_is(height):
+    """Run against each other they would bend even less where it is flat: a disc laid twice."""
+    t = np.linspace(0, 2 * np.pi, 241)
+    lower = np.stack([116 * np.cos(t), 87 * np.sin(t), 0 * t], axis=1)
+    upper = np.stack([104 * np.cos(t + 0.3), 78 * np.sin(t + 0.3), height + 0 * t], axis=1)
+    for curve in (lower, upper):
+        curve[-1] = curve[0]
+    made = panels([lower, upper], False, "cone").panels[0]
+    assert made.error < 1e-9 and made.twist < 1e-3 and made.gap == 0
+
+
+ROUND = {
+    "ball": (trimesh.creation.icosphere(4, 80), (0, 0, 1), 4),
+    "flat": (trimesh.creation.icosphere(4, 1.0).apply_transform(np.diag([120, 90, 20, 1])), (0, 0, 1), 5),
+    "askew": (trimesh.creation.icosphere(4, 1.0).apply_transform(np.diag([100, 70, 60, 1])), (1, 0.2, 0), 5),
+    "tube": (trimesh.creation.cylinder(40, 100, sections=48), (0, 0, 1), 2),
+    "box": (trimesh.creation.box((100, 60, 40)).subdivide(), (0, 0, 1), 2),
+}
+
+
+@pytest.mark.parametrize("name", ROUND)
+def test_panels_through_sections_of_meshes_are_developable(name):
+    """A plane cuts triangles at random places; the sections are as smooth as the surface all the same."""
+    mesh, normal, count = ROUND[name]
+    sections = level_sections(form_of(mesh), np.array(normal, float), count)
+    assert max(made.error for made in panels(sections, False, name).panels) < 1e-4
+
+
+@pytest.mark.parametrize("count", [3, 6])
+def test_sections_of_a_mesh_keep_to_it_and_to_its_corners(count):
+    box = level_sections(form_of(ROUND["box"][0]), np.array([0, 0, 1.0]), count)
+    for curve in box:
+        for corner in ((50, 30), (-50, 30), (-50, -30), (50, -30)):
+            assert np.linalg.norm(curve[:, :2] - corner, axis=1).min() < 1e-9
+        assert np.linalg.norm(np.diff(curve, axis=0), axis=1).sum() == pytest.approx(320)
+    for curve in level_sections(form_of(ROUND["ball"][0]), np.array([0, 0, 1.0]), count)[1:-1]:
+        longest = ROUND["ball"][0].edges_unique_length.max()
+        assert np.abs(np.linalg.norm(curve, axis=1) - 80).max() < longest**2 / 80 / 2  # off a chord over two edges

@@ -283,7 +283,10 @@ def _delaunay(points: Array, slender: bool) -> np.ndarray:
 
     if not slender:
         return Delaunay(points).simplices
-    found = shapely.get_coordinates(shapely.delaunay_triangles(shapely.multipoints(points)))
+    try:
+        found = shapely.get_coordinates(shapely.delaunay_triangles(shapely.multipoints(points)))
+    except shapely.errors.GEOSException:  # it loses its way in some rows of points
+        return Delaunay(points).simplices
     return cKDTree(points).query(found)[1].reshape(-1, 4)[:, :3]
 
 

@@ -21,6 +21,8 @@ COARSE, FINE = 48, 144
 """Samples along a curve for finding the start, and for the pairing."""
 STANDING = 8
 """A walk stands still at an end when it takes more steps than this along the other curve there."""
+FACING = 0.5
+"""Closed curves that face each other more than this (a cosine) are joined so that they run round alike."""
 STARTS = 16
 """Places on a closed second curve that are tried as its start."""
 STIFF = 0.15
@@ -114,7 +116,11 @@ def aligned(a: Track, b: Track) -> tuple[Track, Track, bool]:
     if a.closed and len(a.breaks) > 2:
         a = a.starting_at(float(a.breaks[1]))
     options = []
-    for turned, other in ((False, b), (True, b.reversed())):
+    senses = [(False, b), (True, b.reversed())]
+    facing = _facing(a, b) if a.closed and b.closed else 0.0
+    if abs(facing) > FACING:  # run against each other, they would be joined through a point between them
+        senses = senses[:1] if facing > 0 else senses[1:]
+    for turned, other in senses:
         if not other.closed:
             options.append((walk(a, other, COARSE)[2], turned, other))
             continue
@@ -123,6 +129,13 @@ def aligned(a: Track, b: Track) -> tuple[Track, Track, bool]:
             options.append((walk(a, begun, COARSE)[2], turned, begun))
     _, turned, b = min(options, key=lambda option: option[0])
     return a, b, turned
+
+
+def _facing(a: Track, b: Track) -> float:
+    """The cosine between the directions that two closed curves run round: those of their vector areas."""
+    s = np.linspace(0, 1, 241)
+    areas = [np.cross(p[:-1] - p.mean(axis=0), np.diff(p, axis=0)).sum(axis=0) for p in (a.at(s), b.at(s))]
+    return float(_unit(areas[0]) @ _unit(areas[1]))
 
 
 def _starts(a: Track, b: Track) -> Array:
@@ -261,24 +274,18 @@ def _stretch(a: Track, b: Track, u: Array, v: Array, start, end, count: int) -> 
     def ends(d: Array) -> tuple[Array, Array]:
         return np.clip((s + d) / 2, u0, u1), np.clip((s - d) / 2, v0, v1)
 
-    solved = guess.copy()
+    def twisted(d: Array) -> Array:
+        return twist(a, b, *ends(d), part_a, part_b)
+
     reach = 0.08 * min(u1 - u0, v1 - v0) + 2.0 / FINE
-    for _ in range(30):
-        value = twist(a, b, *ends(solved), part_a, part_b)
-        h = 1e-6
-        slope = (twist(a, b, *ends(solved + h), part_a, part_b) - twist(a, b, *ends(solved - h), part_a, part_b)) / (
-            2 * h
-        )
-        step = value / np.where(np.abs(slope) < 1e-3, np.inf, slope)
-        solved = solved - np.clip(step, -reach / 4, reach / 4)
-        if np.abs(step).max() < 1e-13:
+    # curves that are much alike leave the walk a wide choice: then both are also tried at an even pace
+    for near in (guess, np.interp(s, s[[0, -1]], [u0 - v0, u1 - v1])):
+        solved, good = _without_twist(near, reach, twisted)
+        if good.mean() > 0.9:
+            fu, fv = ends(np.where(good, solved, np.interp(s, s[good], solved[good])))
             break
-    left = np.abs(twist(a, b, *ends(solved), part_a, part_b))
-    good = (np.abs(solved - guess) < reach) & (left < 1e-9)
-    if good.mean() > 0.9:
-        fu, fv = ends(np.where(good, solved, np.interp(s, s[good], solved[good])))
     else:  # no developable strip here: the least twist, smoothly
-        fu, fv = ends(_least_twist(s, guess, lambda d: twist(a, b, *ends(d), part_a, part_b)))
+        fu, fv = ends(_least_twist(s, guess, twisted))
     if (np.diff(fu) < -1e-9).any() or (np.diff(fv) < -1e-9).any():  # rulings would cross
         fu, fv = u0 + share * (u1 - u0), v0 + share * (v1 - v0)
     fu[[0, -1]], fv[[0, -1]] = (u0, u1), (v0, v1)
@@ -288,6 +295,19 @@ def _stretch(a: Track, b: Track, u: Array, v: Array, start, end, count: int) -> 
     if len(fu) > 2 and fu[-1] + fv[-1] - (fu + fv)[moves][-2] < 1e-9:
         moves[np.nonzero(moves)[0][-2]] = False
     return fu[moves], fv[moves]
+
+
+def _without_twist(guess: Array, reach: float, twisted: Callable[[Array], Array]) -> tuple[Array, np.ndarray]:
+    """The differences (n,) near ``guess`` at which the twist vanishes (Newton), and which of them were found."""
+    solved = guess.copy()
+    for _ in range(30):
+        h = 1e-6
+        slope = (twisted(solved + h) - twisted(solved - h)) / (2 * h)
+        step = twisted(solved) / np.where(np.abs(slope) < 1e-3, np.inf, slope)
+        solved = solved - np.clip(step, -reach / 4, reach / 4)
+        if np.abs(step).max() < 1e-13:
+            break
+    return solved, (np.abs(solved - guess) < reach) & (np.abs(twisted(solved)) < 1e-9)
 
 
 def _least_twist(s: Array, guess: Array, value: Callable[[Array], Array]) -> Array:

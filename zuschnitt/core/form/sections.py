@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import warnings
+from itertools import pairwise
+
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
@@ -11,6 +14,10 @@ from .mesh_surface import MeshSurface
 
 TIP = 0.5
 """A form closes at an end when that is less than this part as wide as the section beside it."""
+OFF = 0.5
+"""A section of a mesh moves by so much, as a part of what its points are off the chords between their neighbours."""
+SHARP = 30.0
+"""A section of a mesh has a corner where it turns by so many degrees over two spans before and two after."""
 INSET = 2e-3
 """By this part of the form's size, at the most, a section at either end may be moved inwards."""
 
@@ -46,7 +53,7 @@ def level_sections(form: Form, normal: Array, count: int) -> list[Array]:
         found = section(form, normal, float(height))
         if not found:
             raise CannotBeDone(f"The plane at {height:.1f} mm does not cut the form; choose another direction.")
-        curves.append(_alike(found[0], curves[-1] if curves else None, normal))
+        curves.append(_alike(_steady(form, found[0]), curves[-1] if curves else None, normal))
     return curves
 
 
@@ -92,8 +99,75 @@ def sections_along(form: Form, points: Array) -> list[Array]:
         if not found:
             raise CannotBeDone(f"The plane at point {k + 1} does not cut the form; move the point onto it.")
         nearest = min(found, key=lambda curve: float(np.linalg.norm(curve - point, axis=1).min()))
-        curves.append(_alike(nearest, curves[-1] if curves else None, normal))
+        curves.append(_alike(_steady(form, nearest), curves[-1] if curves else None, normal))
     return curves
+
+
+def _steady(form: Form, curve: Array) -> Array:
+    """A section of a mesh made as smooth as the surface that the mesh stands for, between its corners.
+
+    A plane cuts triangles at random places, so the section's direction changes by chance from one to the next. The
+    curve moves by about as much as its chords are off a round one (smoothing splines: Dierckx, Curve and surface
+    fitting with splines, 1993).
+    """
+    if not any(isinstance(face.surface, MeshSurface) for face in form.faces):
+        return curve
+    spans = np.linalg.norm(np.diff(curve, axis=0), axis=1)
+    curve = curve[np.r_[True, spans > 1e-6 * spans.sum()]]
+    if len(curve) < 8:
+        return curve
+    closed = bool(np.linalg.norm(curve[0] - curve[-1]) < 1e-9)
+    corners = _corners(curve, closed)
+    if closed and len(corners):
+        curve = np.vstack([curve[corners[0] : -1], curve[: corners[0] + 1]])
+        corners = (corners - corners[0])[1:]
+        closed = False
+    ends = [0, *corners.tolist(), len(curve) - 1]
+    runs = [_smooth(curve[i : j + 1], closed) for i, j in pairwise(ends)]
+    return np.vstack([*(run[:-1] for run in runs), runs[-1][-1:]])
+
+
+def _corners(curve: Array, closed: bool) -> np.ndarray:
+    """The indices at which a polyline turns sharply, looked at over a few spans so that chance has no say."""
+    lengths = np.r_[0, np.cumsum(np.linalg.norm(np.diff(curve, axis=0), axis=1))]
+    reach = 2.0 * lengths[-1] / (len(curve) - 1)
+    inner = np.arange(0 if closed else 1, len(curve) - 1)
+
+    def at(s: Array) -> Array:
+        s = s % lengths[-1] if closed else np.clip(s, 0, lengths[-1])
+        return np.stack([np.interp(s, lengths, curve[:, k]) for k in range(3)], axis=1)
+
+    before, after = curve[inner] - at(lengths[inner] - reach), at(lengths[inner] + reach) - curve[inner]
+    sizes = np.linalg.norm(before, axis=1) * np.linalg.norm(after, axis=1)
+    turning = np.degrees(np.arccos(np.clip((before * after).sum(axis=1) / np.maximum(sizes, 1e-300), -1, 1)))
+    found: list[int] = []
+    for i in np.argsort(-turning).tolist():
+        away = np.abs(lengths[inner[i]] - lengths[found]) if found else np.array([np.inf])
+        if turning[i] > SHARP and min(away.min(), (lengths[-1] - away).min() if closed else np.inf) > 1.5 * reach:
+            found.append(int(inner[i]))
+    return np.sort(np.array(found, int))
+
+
+def _smooth(run: Array, closed: bool) -> Array:
+    if len(run) < 8:
+        return run
+    from scipy.interpolate import splev, splprep
+
+    lengths = np.r_[0, np.cumsum(np.linalg.norm(np.diff(run, axis=0), axis=1))]
+    chord = run[2:] - run[:-2]
+    share = np.clip(((run[1:-1] - run[:-2]) * chord).sum(axis=1) / (chord**2).sum(axis=1), 0, 1)
+    # not the median: half the points may lie in the middle of long edges
+    off = OFF * float(np.percentile(np.linalg.norm(run[:-2] + share[:, None] * chord - run[1:-1], axis=1), 80))
+    weights = np.ones(len(run))
+    if not closed:
+        weights[[0, -1]] = 1e3
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # of a smoothing that cannot be met exactly
+        spline, _ = splprep(run.T, weights, lengths / lengths[-1], s=len(run) * off**2, per=int(closed))
+    count = max(24, int(lengths[-1] / np.median(np.diff(lengths))))
+    smooth = np.array(splev(np.linspace(0, 1, count + 1), spline)).T
+    smooth[0], smooth[-1] = (smooth[0], smooth[0]) if closed else (run[0], run[-1])
+    return smooth
 
 
 def _alike(curve: Array, before: Array | None, normal: Array) -> Array:
