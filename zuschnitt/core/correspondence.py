@@ -159,10 +159,21 @@ class Correspondence(Lazy):
     leaves: tuple[Leaf, ...]
 
     @cached_property
+    def box(self) -> tuple[Array, Array]:
+        """The lowest and the highest corner (2,) of the blank's bounding box."""
+        points = np.vstack([leaf.rings_blank for leaf in self.leaves])
+        return points.min(axis=0), points.max(axis=0)
+
+    @property
     def size(self) -> float:
         """The diagonal of the blank's bounding box, in mm."""
-        points = np.vstack([leaf.rings_blank for leaf in self.leaves])
-        return float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+        low, high = self.box
+        return float(np.linalg.norm(high - low))
+
+    @property
+    def goes_round(self) -> bool:
+        """Whether points beside the blank may be on the form all the same, a turn further round a closed face."""
+        return bool(self._closed)
 
     @property
     def slack(self) -> float:

@@ -114,17 +114,50 @@ class _Wrapping:
         return _Places(span, part, blank, at.points, at.inside, at.face, sharp, no, no, done)
 
     def begun(self) -> _Places:
-        """Evenly spread over each span, with one place more at the end of each contour."""
+        """Evenly spread over each span where it passes the blank, with one place more at the end of each contour."""
         sweep = 4 * np.arctan(np.abs(self.paths.bulge))
-        count = np.maximum(np.ceil(self.lengths / self.longest), np.ceil(sweep / (np.pi / 8))).astype(int)
-        count = np.maximum(count, 1)
+        low, high = self._passing()
+        even = np.maximum(np.ceil((high - low) * self.lengths / self.longest), np.ceil(sweep / (np.pi / 8))).astype(int)
+        even = np.where(high > low, np.maximum(even, 1), 0)
+        # before it comes to the blank, while it passes, and after
+        counts = np.stack([(low > 0) | (even == 0), even, (high < 1) & (even > 0)], axis=1).astype(int)
+        starts, ends = np.stack([0 * low, low, high], axis=1), np.stack([low, high, high + 0 * low], axis=1)
+        count = counts.sum(axis=1)
+        each = counts.ravel()
         span = np.repeat(np.arange(len(count)), count)
-        part = (np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)) / count[span]
+        step = np.arange(len(span)) - np.repeat(np.cumsum(each) - each, each)
+        share = step / np.repeat(np.maximum(each, 1), each)
+        part = np.repeat(starts.ravel(), each) + share * np.repeat((ends - starts).ravel(), each)
         last = self.paths.first[1:] - 1  # the last span of each contour
         where = np.cumsum(count)[last]
         span, part = np.insert(span, where, last), np.insert(part, where, 1.0)
         sharp = (part == 1) | ((part == 0) & self.paths.corner[span])
         return self._made(span, part, sharp, part == 1)
+
+    def _passing(self) -> tuple[Array, Array]:
+        """From which part of its way to which each span (s,) passes the box round the blank; both 0 where it does not.
+
+        Arcs, and all spans where the form closes on itself, count as passing all the time.
+        """
+        start, way = self.paths.start, self.paths.end - self.paths.start
+        low, high = np.zeros(len(start)), np.ones(len(start))
+        if self.correspondence.goes_round:
+            return low, high
+        least, most = (
+            corner + side * self.longest for corner, side in zip(self.correspondence.box, (-1, 1), strict=True)
+        )
+        with np.errstate(divide="ignore", invalid="ignore"):
+            met = np.stack([(least - start) / way, (most - start) / way])
+        for axis in (0, 1):
+            still = np.abs(way[:, axis]) < 1e-12
+            beside = still & ((start[:, axis] < least[axis]) | (start[:, axis] > most[axis]))
+            first, second = np.sort(met[:, :, axis], axis=0)
+            low = np.maximum(low, np.where(still, 0.0, first))
+            high = np.minimum(high, np.where(still, np.where(beside, -1.0, 1.0), second))
+        straight = self.paths.bulge == 0
+        missed = straight & (high <= low)
+        low, high = np.where(straight, low, 0.0), np.where(straight, high, 1.0)
+        return np.where(missed, 0.0, low), np.where(missed, 0.0, high)
 
     def refined(self, places: _Places) -> _Places:
         """With places where faces change, and so many that chords stay within the tolerance."""

@@ -101,5 +101,14 @@ def messages_part(messages: Sequence[str], level: str = "note") -> list[dict[str
 
 
 def report_bytes(content: dict[str, Any]) -> bytes:
-    """A report as JSON, UTF-8."""
-    return (json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode(errors="replace")
+    """A report as JSON, UTF-8: each key on a line, and each member of a list; what stands in these is not broken up."""
+
+    def plain(value: Any) -> str:
+        return json.dumps(value, ensure_ascii=False, allow_nan=False)
+
+    def written(value: Any) -> str:
+        listed = isinstance(value, list) and value
+        return "[\n  " + ",\n  ".join(plain(each) for each in value) + "\n ]" if listed else plain(value)
+
+    lines = ",\n".join(f" {plain(key)}: {written(value)}" for key, value in content.items())
+    return f"{{\n{lines}\n}}\n".encode(errors="replace")
