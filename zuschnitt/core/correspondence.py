@@ -5,20 +5,27 @@ There is one per development. Curves, artwork, holes and test circles all travel
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from .form.charts import Chart
 from .form.curves import Array
+from .form.surfaces import Plane
 from .lazy import Lazy
 from .region import Region
 from .triangles import TriangleFinder, TriangleMap, boundary_rings
 
+if TYPE_CHECKING:
+    import shapely
+
 MARGIN = 1e-6
 """Points no further than this outside an outline still count as inside, in mm."""
+MANY = 32
+"""With more faces than this, it is first asked in whose box a point lies."""
 CHORD_SAG = 2e-3
 """The sag of an edge's chords in a triangulated blank, as part of the blank's size, at most."""
 
@@ -152,6 +159,49 @@ def _lies_on(leaf: RigidLeaf, other: RigidLeaf) -> bool:
 Leaf = RigidLeaf | TriangulatedLeaf
 
 
+class _Nearest:
+    """The leaf that holds each of some points of the form, or is nearest to it, of those tried so far."""
+
+    def __init__(self, points_form: Array) -> None:
+        n = len(points_form)
+        self._points_form = points_form
+        self.best, self.gap = np.full(n, np.inf), np.full(n, np.inf)
+        self.points_blank, self.face, self.inside = np.zeros((n, 2)), np.zeros(n, int), np.zeros(n, bool)
+
+    def try_leaf(self, leaf: Leaf, rows: np.ndarray, several: bool) -> None:
+        """Takes the leaf for those of the points ``rows`` to which it is nearer; ``several`` where it is not alone."""
+        if not len(rows):
+            return
+        points, best = self._points_form[rows], self.best[rows]
+        uv = leaf.chart.within(leaf.chart.surface.project(points))
+        off = np.linalg.norm(leaf.chart.surface.evaluate(uv) - points, axis=1)
+        may = np.nonzero(off < best - 1e-9)[0]  # no face can come nearer than its whole surface
+        if not len(may):
+            return
+        xy = leaf.chart.flatten(uv[may])
+        if several:  # nor than the box round it
+            near = off[may] + _off_the_box(xy, leaf.region) < best[may] - 1e-9
+            may, xy = may[near], xy[near]
+            if not len(may):
+                return
+        here = leaf.region.contains(xy, MARGIN)
+        cost = off[may]
+        if several:
+            cost[~here] += leaf.region.distance(xy[~here])
+        better = cost < best[may] - 1e-9
+        mine = rows[may[better]]
+        self.best[mine], self.gap[mine] = cost[better], off[may[better]]
+        self.face[mine], self.inside[mine] = leaf.face, here[better]
+        self.points_blank[mine] = leaf.chart_to_blank(xy[better])
+
+
+def _within_box(leaf: Leaf, points_form: Array) -> np.ndarray:
+    """Which points (n, 3) lie in the box round a plane face."""
+    corners = leaf.chart.to_form(np.vstack(leaf.region.rings))
+    low, high = corners.min(axis=0) - MARGIN, corners.max(axis=0) + MARGIN
+    return np.nonzero(((points_form >= low) & (points_form <= high)).all(axis=1))[0]
+
+
 @dataclass(frozen=True)
 class Correspondence(Lazy):
     """``leaves``: one for each developed face."""
@@ -217,33 +267,50 @@ class Correspondence(Lazy):
         """
         points_blank = np.asarray(points_blank, float).reshape(-1, 2)
         n = len(points_blank)
+        first = self.leaves[0]
+        xy, inside = first.blank_to_chart(points_blank)
+        if inside.all():  # the most common case, and the one that must be quick
+            return Located(first.chart.to_form(xy), np.full(n, first.face), inside, np.zeros(n))
         result, face = np.zeros((n, 3)), np.zeros(n, int)
-        inside = np.zeros(n, bool)
-        charted: list[tuple[np.ndarray, Array]] = []
-        for leaf in self.leaves:
-            if not charted:
-                xy, here = leaf.blank_to_chart(points_blank)
-                if here.all():  # the most common case, and the one that must be quick
-                    return Located(leaf.chart.to_form(xy), np.full(n, leaf.face), here, np.zeros(n))
-                todo = np.arange(n)
-            else:
-                todo = np.nonzero(~inside)[0]
-                xy, here = leaf.blank_to_chart(points_blank[todo])
+        result[inside], face[inside] = first.chart.to_form(xy[inside]), first.face
+        for k, candidates in self._by_box(points_blank):
+            leaf, todo = self.leaves[k], candidates[~inside[candidates]]
+            xy, here = leaf.blank_to_chart(points_blank[todo])
             result[todo[here]] = leaf.chart.to_form(xy[here])
             face[todo[here]] = leaf.face
             inside[todo[here]] = True
-            charted.append((todo, xy))
         outside = np.nonzero(~inside)[0]
         if len(outside):
             nearest = self._nearest(points_blank, outside, inside)
-            for k, (leaf, (todo, xy)) in enumerate(zip(self.leaves, charted, strict=True)):
-                mine = outside[nearest == k]
-                result[mine] = leaf.chart.to_form(xy[np.searchsorted(todo, mine)])
+            for k in np.unique(nearest).tolist():
+                leaf, mine = self.leaves[k], outside[nearest == k]
+                result[mine] = leaf.chart.to_form(leaf.blank_to_chart(points_blank[mine])[0])
                 face[mine] = leaf.face
             if self._closed:
                 off = np.nonzero(~inside)[0]
                 inside[off] = self._on_a_turn(result[off], face[off])
         return Located(result, face, inside, np.zeros(n))
+
+    def _by_box(self, points_blank: Array) -> Iterator[tuple[int, np.ndarray]]:
+        """The further leaves in whose box on the blank some of the points (n, 2) lie, and which these are."""
+        if len(self.leaves) < 2:
+            return
+        import shapely
+
+        points, leaves = self._boxes.query(shapely.points(points_blank), predicate="intersects")
+        order = np.argsort(leaves, kind="stable")
+        points, leaves = points[order], leaves[order]
+        for k in np.unique(leaves).tolist():
+            yield k + 1, points[np.searchsorted(leaves, k) : np.searchsorted(leaves, k, "right")]
+
+    @cached_property
+    def _boxes(self) -> shapely.STRtree:
+        """The boxes of all leaves but the first, a little larger than they are."""
+        import shapely
+
+        corners = np.array([(*r.min(axis=0), *r.max(axis=0)) for r in (leaf.rings_blank for leaf in self.leaves[1:])])
+        room = MARGIN + 5e-3 * np.maximum(corners[:, 2:] - corners[:, :2], 0).max(axis=1)
+        return shapely.STRtree(shapely.box(*(corners + np.outer(room, [-1, -1, 1, 1])).T))
 
     def _nearest(self, points_blank: Array, outside: np.ndarray, inside: np.ndarray) -> np.ndarray:
         """The index of the leaf nearest to each of the points ``outside``; those just at an outline become inside."""
@@ -262,33 +329,17 @@ class Correspondence(Lazy):
         """
         points_form = np.asarray(points_form, float).reshape(-1, 3)
         n = len(points_form)
-        best = np.full(n, np.inf)
-        result, face = np.zeros((n, 2)), np.zeros(n, int)
-        inside, gap = np.zeros(n, bool), np.full(n, np.inf)
-        for leaf in self.leaves:
-            if faces is not None and leaf.face not in faces:
-                continue
-            uv = leaf.chart.within(leaf.chart.surface.project(points_form))
-            off = np.linalg.norm(leaf.chart.surface.evaluate(uv) - points_form, axis=1)
-            may = np.nonzero(off < best - 1e-9)[0]  # no face can come nearer than its whole surface
-            if not len(may):
-                continue
-            xy = leaf.chart.flatten(uv[may])
-            if len(self.leaves) > 1:  # nor than the box round it
-                near = off[may] + _off_the_box(xy, leaf.region) < best[may] - 1e-9
-                may, xy = may[near], xy[near]
-                if not len(may):
-                    continue
-            here = leaf.region.contains(xy, MARGIN)
-            cost = off[may]
-            if len(self.leaves) > 1:
-                cost[~here] += leaf.region.distance(xy[~here])
-            better = cost < best[may] - 1e-9
-            mine = may[better]
-            best[mine], gap[mine] = cost[better], off[mine]
-            face[mine], inside[mine] = leaf.face, here[better]
-            result[mine] = leaf.chart_to_blank(xy[better])
-        return Located(result, face, inside, gap)
+        found = _Nearest(points_form)
+        leaves = [leaf for leaf in self.leaves if faces is None or leaf.face in faces]
+        todo = np.arange(n)
+        if len(leaves) > MANY:  # most points lie on a plane face, and within its box
+            for leaf in leaves:
+                if isinstance(leaf.chart.surface, Plane):
+                    found.try_leaf(leaf, _within_box(leaf, points_form), True)
+            todo = np.nonzero(~(found.inside & (found.best <= MARGIN)))[0]
+        for leaf in leaves if len(todo) else ():
+            found.try_leaf(leaf, todo, len(self.leaves) > 1)
+        return Located(found.points_blank, found.face, found.inside, found.gap)
 
     def images(self, points_form: Array, at: Located) -> list[Located]:
         """All places of the blank at which points (n, 3) lie that ``to_blank`` has put ``at`` one of them.

@@ -116,7 +116,9 @@ def spread(flats: list[LaidFace], pieces: int, how: Joining) -> None:
         motion = how.settle(rigid_leaves(flats[:1]))
         for flat in flats:
             flat.placement = motion.after(flat.placement)
-    mine = [[f for f in flats if f.piece == piece] for piece in range(pieces)]
+    mine: list[list[LaidFace]] = [[] for _ in range(pieces)]
+    for flat in flats:
+        mine[flat.piece].append(flat)
     points = [np.vstack([f.placement.apply(r) for f in each for r in f.region_rings]) for each in mine]
     for each, motion in zip(mine, arranged(points, how.gap, how.within), strict=True):
         for flat in each:
@@ -253,8 +255,9 @@ def _outline_chains(flats: list[LaidFace]) -> list[list[Place]]:
         if (k, j) not in flat.joined
     }
     chains = []
-    while waiting:
-        start = min(waiting)
+    for start in sorted(waiting):
+        if start not in waiting:
+            continue
         chain, place = [], start
         while place in waiting:
             waiting.remove(place)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -327,10 +328,11 @@ def _bodies(given: Triangles, origin: np.ndarray, face_of: np.ndarray, body_of: 
     for number, pair in enumerate(pairs, 1):
         bodies.setdefault(pair, []).append(number)
     made: list[Body] = []
+    parts = Counter(part for part, _ in bodies)
     seen: dict[int, int] = {}
     for (part, _), numbers in bodies.items():
         seen[part] = seen.get(part, 0) + 1
-        several = sum(1 for other, _ in bodies if other == part) > 1
+        several = parts[part] > 1
         name = given.bodies[part]
         if len(given.bodies) == 1:
             name = f"body {len(made) + 1}"

@@ -49,6 +49,9 @@ def opened(triangles: np.ndarray, count: int, cut: np.ndarray) -> tuple[np.ndarr
     in a point come apart as well.
     """
     t = len(triangles)
+    if t == 1:  # nothing to open
+        old, renumbered = np.unique(triangles, return_inverse=True)
+        return renumbered.reshape(1, 3), old
     one, other = pairs_across(triangles, count)
     keys = edge_keys(half_edges(triangles)[one], count)
     keep = ~np.isin(keys, cut)
