@@ -25,7 +25,7 @@ def pieces() -> Job:
     job = job.added("develop")
     job = job.added("domed_lid", length="240", width="180", crown="40", corner="40", hole="0")
     job = job.added("develop", way="relaxed")
-    return job.added("compare", form=job.rows[2].id, blank=job.rows[3].id)
+    return job.added("compare", blank=job.rows[3].id)
 
 
 @pytest.fixture
@@ -105,7 +105,7 @@ def test_a_relief_is_drawn_by_clicks_and_opens_the_blank(window):
 
 def test_proposals_are_drawn_on_both_stages(window):
     job = window.session.job
-    window.session.edit("", lambda j: j.added("propose_reliefs", form=job.row(30).id, blank=job.row(40).id, most="4"))
+    window.session.edit("", lambda j: j.added("propose_reliefs", blank=job.row(40).id, most="4"))
     settle(window)
     window.session.select(window.session.job.row(60).id)
     settle(window)

@@ -145,6 +145,23 @@ class Job(Lazy):
         found = self._above(place, parameter.accepts)
         return self.rows[found[-1]] if found else None
 
+    def origin(self, row: Row, kinds: tuple[str, ...]) -> Row | None:
+        """The row of one of these ``kinds`` that the result of ``row`` came from: the nearest of what it works on."""
+        waiting, seen = list(self.sources(row)), {row.id}
+        while waiting:
+            here = waiting.pop(0)
+            if _gives(here) in kinds:
+                return here
+            if here.id not in seen:
+                seen.add(here.id)
+                waiting.extend(self.sources(here))
+        return None
+
+    def origin_of(self, row: Row, parameter: Parameter) -> Row | None:
+        """The row that an ``origin`` parameter of ``row`` stands for; None where its source is missing."""
+        taken = self.source(row, entry(row.operation).parameter(parameter.of))
+        return self.origin(taken, parameter.accepts) if taken is not None else None
+
     def gathered(self, row: Row, parameter: Parameter) -> tuple[Row, ...]:
         """The rows that a ``sources`` parameter gathers."""
         known = entry(row.operation)
@@ -168,6 +185,8 @@ class Job(Lazy):
                 found.append(taken)
             elif parameter.kind == "sources":
                 found.extend(self.gathered(row, parameter))
+            elif parameter.kind == "origin" and (taken := self.origin_of(row, parameter)):
+                found.append(taken)
         return self._sources.setdefault(row.id, tuple(found))
 
     def depends(self, row: Row, on: Row) -> bool:
@@ -277,6 +296,8 @@ class Job(Lazy):
             source = next((r for r in self.rows[: self.place(row.id)] if r.id == value), None)
             if source is None or _gives(source) not in parameter.accepts:
                 raise Refused(f"That row gives no {' or '.join(parameter.accepts)} for {known.title}; pick another.")
+        if parameter.kind == "origin" and value:
+            raise Refused(f"The {name} of {known.title} follows from its {parameter.of}; choose that.")
         resolved(parameter, value, self.numbers)
 
 

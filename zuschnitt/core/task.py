@@ -111,7 +111,11 @@ def _value(job: Job, row: Row, about: Entry, parameter: Parameter, known: Mappin
             wanted = " or ".join(parameter.accepts)
             gone = "the row it worked on is gone" if value else "there is none above"
             raise Refused(f"{about.title} needs a {wanted}, and {gone}; choose one in its sentence.")
+        _require_together(job, row, about, parameter, taken)
         return ResultOf(known[taken.id])
+    if parameter.kind == "origin":
+        found = job.origin_of(row, parameter)
+        return ResultOf(known[found.id]) if found is not None else None
     if parameter.kind == "sources":
         return tuple(ResultOf(known[taken.id]) for taken in job.gathered(row, parameter))
     if parameter.kind == "file":
@@ -123,3 +127,16 @@ def _value(job: Job, row: Row, about: Entry, parameter: Parameter, known: Mappin
     if parameter.kind == "material":
         return job.material_of(row, parameter)
     return resolved(parameter, value, job.numbers)
+
+
+def _require_together(job: Job, row: Row, about: Entry, parameter: Parameter, taken: Row) -> None:
+    """Raises Refused where what a source takes has come from another row than the source it must be on."""
+    if not parameter.on:
+        return
+    other = about.parameter(parameter.on)
+    here, there = job.source(row, other), job.origin(taken, other.accepts)
+    if here is not None and there is not None and here.id != there.id:
+        raise Refused(
+            f"The {parameter.name} of row {taken.number} are on the {parameter.on} of row {there.number}, and this row "
+            f"works on that of row {here.number}; choose some of the same {parameter.on}."
+        )

@@ -26,11 +26,11 @@ def demo_job() -> Job:
         ("develop", "Develop the panels", "seam allowance is added by the sailmaker",
          {"form": "d140", "apart": "apart", "marks": "numbers", "material": "woven fabric"}),
         ("propose_reliefs", "Reliefs for the lid", "for a lid of card instead of film",
-         {"form": "d60", "blank": "d70", "target": "1.5", "most": "4"}),
+         {"blank": "d70", "target": "1.5", "most": "4"}),
         ("develop", "Lid with reliefs", "",
          {"form": "d60", "hold": "0, -90, 18", "along": "1, 0, 0", "way": "relaxed", "reliefs": "d160",
           "marks": "numbers", "material": "cast vinyl film"}),
-        ("compare", "Three ways for the lid", "", {"form": "d60", "blank": "d70"}),
+        ("compare", "Three ways for the lid", "", {"blank": "d70"}),
         ("print_pages", "Lid on paper", "to be glued on for the trial", {"blank": "d170", "shown": "stretch"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:

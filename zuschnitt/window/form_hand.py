@@ -124,13 +124,13 @@ class FormHand(FormPicking):
 
     def _drop_relief(self) -> None:
         """The row that keeps where it was dragged to, selected."""
-        grip, row, form_row = self._relief, self.session.selected_row, self._form_row()
-        if grip is None or row is None or form_row is None:
+        grip, row = self._relief, self.session.selected_row
+        if grip is None or row is None:
             return
         made = [row.id]
 
         def edit(job: Job) -> Job:
-            job, made[0] = with_moved(job, row, form_row, grip)
+            job, made[0] = with_moved(job, row, grip)
             return job
 
         if self.session.edit("Move a relief", edit):

@@ -60,7 +60,7 @@ def paint_ends(painter: QPainter, ends: list[np.ndarray], project, grip: ReliefG
         painter.drawPolyline(QPolygonF([QPointF(x, y) for x, y in project(grip.points)]))
 
 
-def with_moved(job: Job, row: Row, form_row: Row, grip: ReliefGrip) -> tuple[Job, str]:
+def with_moved(job: Job, row: Row, grip: ReliefGrip) -> tuple[Job, str]:
     """The job in which a relief that ``row`` gives was moved, and the id of the row that says so.
 
     A row that moves the same relief is changed; else one is added, and what took the reliefs takes them from it.
@@ -68,7 +68,7 @@ def with_moved(job: Job, row: Row, form_row: Row, grip: ReliefGrip) -> tuple[Job
     text = coordinates(*grip.points)
     if row.operation == "move_relief" and str(row.parameters["which"]).strip() == str(grip.number):
         return job.set(row.id, "through", text), row.id
-    values = {"form": form_row.id, "reliefs": row.id, "which": str(grip.number), "through": text}
+    values = {"reliefs": row.id, "which": str(grip.number), "through": text}
     job = job.added("move_relief", after=row.id, **values)
     moved = job.rows[job.place(row.id) + 1]
     for other in job.rows[job.place(moved.id) + 1 :]:

@@ -7,7 +7,7 @@ from typing import Any
 
 from ..progress import Progress
 from ..wording import percent
-from .registry import Figure, Outcome, choice, operation, source
+from .registry import Figure, Outcome, choice, operation, origin, source
 
 WAYS = {"relaxed": "relaxed", "exact": "exact", "parametric": "parametric", "even": "parametric, evenly spaced"}
 
@@ -23,13 +23,13 @@ WAYS = {"relaxed": "relaxed", "exact": "exact", "parametric": "parametric", "eve
 )
 @dataclass(frozen=True)
 class Compare:
-    form: Any = source("form", hint="the form that the blank is of")
     blank: Any = source("blank", hint="the blank whose faces are compared, and whose row takes the way you choose")
+    form: Any = origin("blank", "form")
     first: Any = choice("relaxed", WAYS, "the first way")
     second: Any = choice("even", WAYS, "the second way")
     third: Any = choice("parametric", {**WAYS, "none": "no third way"}, "the third way")
 
-    sentence = "Compare {blank} of {form}: {first}, {second}, {third}."
+    sentence = "Compare {blank}: {first}, {second}, {third}."
 
     def run(self, progress: Progress) -> Outcome:
         from ..develop.comparing import compare

@@ -90,7 +90,9 @@ class Develop:
         "what is written on the pieces",
     )
     limit: Any = number(0, "%", "how much a twisted face may stretch, developed exactly", low=0)
-    reliefs: Any = optional_source("reliefs", words="no reliefs", hint="reliefs drawn or proposed in a row above")
+    reliefs: Any = optional_source(
+        "reliefs", words="no reliefs", hint="reliefs drawn or proposed in a row above", on="form"
+    )
     keeps: Any = choice(
         "lengths",
         {"lengths": "lengths", "angles": "angles", "areas": "areas"},

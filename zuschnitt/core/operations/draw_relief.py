@@ -23,7 +23,7 @@ from .registry import Figure, Outcome, operation, optional_source, points, sourc
 class DrawRelief:
     form: Any = source("form", hint="the form it is drawn on")
     through: Any = points("points yet to be clicked", "points on the form, from its edge inwards")
-    others: Any = optional_source("reliefs", words="no others", hint="reliefs that it is added to")
+    others: Any = optional_source("reliefs", words="no others", hint="reliefs that it is added to", on="form")
 
     sentence = "Draw a relief on {form} through {through}."
     clauses = (("add it to others", "It is added to {others}."),)

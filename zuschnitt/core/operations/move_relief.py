@@ -8,7 +8,7 @@ from typing import Any
 from ..errors import Refused
 from ..progress import Progress
 from ..wording import counted, length
-from .registry import Figure, Outcome, number, operation, points, source
+from .registry import Figure, Outcome, number, operation, origin, points, source
 
 
 @operation(
@@ -22,12 +22,12 @@ from .registry import Figure, Outcome, number, operation, points, source
 )
 @dataclass(frozen=True)
 class MoveRelief:
-    form: Any = source("form", hint="the form that the reliefs are on")
     reliefs: Any = source("reliefs", hint="the reliefs of which one is moved")
+    form: Any = origin("reliefs", "form")
     which: Any = number(1, "", "the number of the relief", low=1)
     through: Any = points("points yet to be clicked", "points on the form, from its edge inwards")
 
-    sentence = "Move relief {which} of {reliefs} on {form}, so that it runs through {through}."
+    sentence = "Move relief {which} of {reliefs}, so that it runs through {through}."
 
     def run(self, progress: Progress) -> Outcome:
         from .drawn_relief import drawn_relief

@@ -7,7 +7,7 @@ from typing import Any
 
 from ..progress import Progress
 from ..wording import counted, length
-from .registry import Figure, Outcome, number, operation, source
+from .registry import Figure, Outcome, number, operation, origin, source
 
 
 @operation(
@@ -21,12 +21,12 @@ from .registry import Figure, Outcome, number, operation, source
 )
 @dataclass(frozen=True)
 class ProposeReliefs:
-    form: Any = source("form", hint="the form that the blank is of")
     blank: Any = source("blank", hint="the blank that stretches too much, developed without reliefs")
+    form: Any = origin("blank", "form")
     target: Any = number(2, "%", "the stretch or compression to come under", above=0)
     most: Any = number(8, "", "how many cuts at the most", low=1, high=16)
 
-    sentence = "Propose reliefs that bring {blank} of {form} under {target}, with {most} cuts at the most."
+    sentence = "Propose reliefs that bring {blank} under {target}, with {most} cuts at the most."
 
     def run(self, progress: Progress) -> Outcome:
         from ..develop.proposing import propose

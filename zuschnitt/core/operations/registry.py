@@ -29,11 +29,12 @@ STAGES = ("form", "form>blank", "blank", "blank>form")
 class Parameter:
     """One value in an operation's sentence.
 
-    ``kind`` is number, choice, source, sources, faces, edges, memory, some, points, vector, material or file.
+    ``kind`` is number, choice, source, sources, origin, faces, edges, memory, some, points, vector, material or file.
     ``words`` is how an empty value reads; ``hint`` says what goes in. ``low`` and ``high`` are the range of a number in
     ``unit``, ``choices`` the keys and wordings of a choice, ``accepts`` the kinds of result of a source or the
-    endings of a file. ``of`` names the source whose rows ``sources`` gathers, or ``some`` of whose results are
-    taken. A source that is ``optional`` may stay empty.
+    endings of a file. ``of`` names the source whose rows ``sources`` gathers, of whose results ``some`` are taken, or
+    whose ``origin`` is taken: nobody chooses that. A source that is ``optional`` may stay empty; one that is ``on``
+    another source must have come from what that names.
     """
 
     kind: str
@@ -49,6 +50,7 @@ class Parameter:
     hint: str = ""
     of: str = ""
     optional: bool = False
+    on: str = ""
 
 
 def _made(parameter: Parameter):
@@ -71,9 +73,14 @@ def source(*accepts: str, hint: str):
     return _made(Parameter("source", accepts=accepts, hint=hint, words="nothing yet"))
 
 
-def optional_source(*accepts: str, words: str, hint: str):
-    """The result of an earlier row, or nothing, which then reads as ``words``."""
-    return _made(Parameter("source", accepts=accepts, hint=hint, words=words, optional=True))
+def optional_source(*accepts: str, words: str, hint: str, on: str = ""):
+    """The result of an earlier row, or nothing, which then reads as ``words``; it must have come from ``on``."""
+    return _made(Parameter("source", accepts=accepts, hint=hint, words=words, optional=True, on=on))
+
+
+def origin(of: str, *accepts: str):
+    """What the source ``of`` came from: the form of a blank, the blank of artwork. So no two can be mismatched."""
+    return _made(Parameter("origin", accepts=accepts, of=of, hint=f"that which the {of} came from"))
 
 
 def edges(words: str, hint: str):
@@ -176,7 +183,7 @@ class Entry:
         raise Refused(f"{self.title} has no value '{name}'; it has {known}.")
 
     def defaults(self) -> dict[str, Any]:
-        return {parameter.name: parameter.default for parameter in self.parameters}
+        return {parameter.name: parameter.default for parameter in self.parameters if parameter.kind != "origin"}
 
 
 _entries: dict[str, Entry] = {}

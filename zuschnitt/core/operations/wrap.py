@@ -7,7 +7,7 @@ from typing import Any
 
 from ..progress import Progress
 from ..wording import counted, distance, length
-from .registry import Figure, Outcome, operation, source
+from .registry import Figure, Outcome, operation, origin, source
 
 
 @operation(
@@ -22,9 +22,9 @@ from .registry import Figure, Outcome, operation, source
 @dataclass(frozen=True)
 class Wrap:
     artwork: Any = source("artwork", hint="the artwork that is wrapped")
-    blank: Any = source("blank", hint="the blank it lies on")
+    blank: Any = origin("artwork", "blank")
 
-    sentence = "Wrap {artwork} from {blank} onto the form, as lines."
+    sentence = "Wrap {artwork} from its blank onto the form, as lines."
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.carried import deviation, wrapped_messages
