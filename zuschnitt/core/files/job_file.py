@@ -139,7 +139,7 @@ def _row(row: Mapping[str, Any]) -> Row:
         id=str(row["id"]),
         number=int(row["number"]),
         operation=str(row["operation"]),
-        parameters=dict(row["parameters"]),
+        parameters=dict(row.get("parameters", {})),
         note=str(row.get("note", "")),
         enabled=bool(row.get("enabled", True)),
         title=str(row.get("title", "")),
