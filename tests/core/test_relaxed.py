@@ -18,7 +18,7 @@ from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.flatten.coarse_start import turned_by_cells
 from zuschnitt.core.flatten.metric import Metric, singular_values
 from zuschnitt.core.flatten.pinned import Pinned
-from zuschnitt.core.flatten.relaxed import relax
+from zuschnitt.core.flatten.relaxed import SLOW, relax
 from zuschnitt.core.flatten.starts import conformal, on_circle
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.triangles import TriangleFinder, boundary_rings, signed_double_areas
@@ -320,3 +320,17 @@ def test_the_factor_stays_sparse_whatever_way_the_points_are_numbered():
     right -= right.mean(axis=0)
     assert np.abs(laplacian @ pinned.solve(right) - right).max() < 1e-9
     assert sorted(pinned.order.tolist()) == list(range(laplacian.shape[0]))
+
+
+def test_what_nobody_can_make_is_not_polished():
+    """A sheet crumpled to many times its size: it says that it has not arrived, after few steps."""
+    random = np.random.default_rng(3)
+    x, y = (v.ravel().astype(float) for v in np.meshgrid(np.arange(24), np.arange(24)))
+    points = np.column_stack([x, y, 40 * random.random(len(x)) ** 8])
+    cells = np.arange(24 * 23).reshape(23, 24)[:, :-1].ravel()
+    triangles = np.vstack(
+        [np.column_stack([cells, cells + 1, cells + 25]), np.column_stack([cells, cells + 25, cells + 24])]
+    )
+    made = relax(points, triangles)
+    assert not made.arrived and made.steps <= SLOW
+    assert (signed_double_areas(made.points_blank, triangles) > 0).all()

@@ -125,6 +125,10 @@ def relax(
     return Relaxed(points, energy, steps, arrived)
 
 
+HOPELESS = 1.0
+"""With more energy than this times its area, a sheet stretches by some hundred percent on the average."""
+
+
 def _polished(
     points: Array, metric: Metric, factor: Pinned, points_form: Array, steps: int, progress: Progress
 ) -> Relaxed:
@@ -138,6 +142,8 @@ def _polished(
         rolled = rolled_out(points_form, metric.triangles, metric, factor)
         if rolled is not None and metric.energy(_balanced(metric, rolled)) < found.energy:
             points = _balanced(metric, rolled)
+    if metric.energy(points) > HOPELESS * metric.areas.sum():  # however long it is polished, nobody can make it
+        return Relaxed(points, metric.energy(points), steps, False)
     if not found.arrived:
         found = polished(points, metric, factor.order, NEWTON_STEPS, stepped, progress)
     return Relaxed(found.points, found.energy, steps + found.steps, found.promised <= NEARLY)
