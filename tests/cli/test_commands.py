@@ -227,7 +227,7 @@ def test_a_face_without_area(tmp_path):
 
 @pytest.mark.parametrize("arguments, code, why", [
     (["--faces", "99"], 3, "faces 1 to"), (["--faces", "round"], 2, "no list of numbers"), (["--pick", "nan,0,0"], 2, "not finite"),
-    (["--hold", "0,inf,0"], 2, "not finite"), (["--edge", "-1", "--way", "relaxed"], 2, "above 0"), (["--way", "exact"], 4, "relaxed")])  # fmt: skip
+    (["--hold", "0,inf,0"], 2, "not finite"), (["--edge", "-1", "--way", "relaxed"], 2, "above 0"), (["--way", "exact"], 4, "relaxed"), (["--edge", "1e-300", "--way", "relaxed"], 4, "far too many")])  # fmt: skip
 def test_calls_that_cannot_be_done(step, arguments, code, why):
     assert why in refused(call("develop", step("quarter_dome"), *arguments), code)
 

@@ -1,3 +1,10 @@
-"""How much a development may be asked to do."""
+"""How many triangles a development may have, and about how many it would."""
 
 MOST_TRIANGLES = 2_000_000
+EQUILATERAL = 0.433
+"""Area of an equilateral triangle whose edges are 1."""
+
+
+def triangle_count(area: float, size: float) -> float:
+    """About how many triangles with edges of ``size`` mm an ``area`` in mm² takes; infinite where that is too small."""
+    return area / EQUILATERAL / size / size  # the square may be too small for a number

@@ -16,8 +16,9 @@ from ..form.opening import opened
 from ..form.unwrapped import Unwrapped, unwrap
 from .blank import Blank
 from .laying import Joining
+from .limits import EQUILATERAL
 from .relief import Relief
-from .sheet import EQUILATERAL, RelaxedSheet, relaxed_sheet
+from .sheet import RelaxedSheet, relaxed_sheet
 from .welding import connected
 
 COARSE = 2200

@@ -26,15 +26,13 @@ from ..tolerances import OUTLINE
 from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
 from .laying import AS_IT_IS, Joining, arranged, flat_of
-from .limits import MOST_TRIANGLES
+from .limits import EQUILATERAL, MOST_TRIANGLES, triangle_count
 from .outline import RELIEF, Side, Walk, seam_name
 from .overlapping import lies_over_itself, separating
 from .welding import Welded, connected, cut_open, length_of, opened_at, weld
 
 MOST_MENDS = 6
 """How often a blank is cut again where it lies over itself."""
-EQUILATERAL = 0.433
-"""Area of an equilateral triangle whose edges are 1."""
 
 
 def triangle_size(area: float, asked: float | None) -> float:
@@ -43,10 +41,11 @@ def triangle_size(area: float, asked: float | None) -> float:
     Raises CannotBeDone where it would give far too many.
     """
     h = asked or float(np.sqrt(area / (EQUILATERAL * 9000)))
-    count = area / (EQUILATERAL * h * h)
+    count = triangle_count(area, h)
     if count > MOST_TRIANGLES:
+        number = f"{count:,.0f}" if count < 1e12 else "far too many"
         raise CannotBeDone(
-            f"Triangles of {h:g} mm would be about {count:,.0f}; the limit is {MOST_TRIANGLES:,}, so take larger ones."
+            f"Triangles of {h:g} mm would be {number}; the limit is {MOST_TRIANGLES:,}, so take larger ones."
         )
     return h
 

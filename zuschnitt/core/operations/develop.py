@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..develop.limits import MOST_TRIANGLES
+from ..develop.limits import MOST_TRIANGLES, triangle_count
 from ..errors import Refused
 from ..materials import K_FACTOR
 from ..progress import Progress
@@ -183,7 +183,7 @@ class Develop:
         """The size of triangles for a first look; None where the blank is soon there."""
         if self.triangles is None or self.way == "exact":
             return None
-        count = self.form.area(picked) / (0.433 * self.triangles**2)
+        count = triangle_count(self.form.area(picked), self.triangles)
         return float(self.triangles * np.sqrt(count / COARSE)) if SLOW < count <= MOST_TRIANGLES else None
 
     def _outcome(self, blank: Blank, said: tuple[str, ...]) -> Outcome:
