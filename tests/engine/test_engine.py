@@ -10,7 +10,8 @@ import pytest
 
 from zuschnitt.core.route import Asset, Job
 from zuschnitt.demo.job import cyclone_and_lid
-from zuschnitt.engine.engine import Engine, Finished, RowRuns, RowStands
+from zuschnitt.engine.engine import Engine
+from zuschnitt.engine.events import Finished, RowRuns, RowStands
 from zuschnitt.engine.store import Store
 
 PATIENCE = 120.0
@@ -257,6 +258,17 @@ def test_a_template_that_is_ended_is_begun_anew(listener):
     os.kill(listener.engine._crew.template_pid, signal.SIGKILL)
     states = listener.states(job, listener.engine.generation)
     assert {state.status for state in states.values()} == {"done"}
+
+
+def test_a_mistake_in_the_engine_breaks_rows_and_nothing_else(listener, monkeypatch):
+    def mistaken(task):
+        raise ValueError("on purpose")
+
+    job = Job().added("turned_body")
+    monkeypatch.setattr(listener.engine, "_give", mistaken)
+    assert "mistake in the program (ValueError: on purpose)" in listener.finish(job)[10].reason
+    monkeypatch.undo()
+    assert listener.finish(job.set(job.rows[0].id, "cone", "300"))[10].status == "done"
 
 
 def _alive(pid: int) -> bool:

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import os
-import signal
 import threading
 import time
 from collections import Counter, deque
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
 
 from ..core.errors import Cancelled
-from ..core.evaluate import State
+from ..core.evaluate import State, broken_by
 from ..core.operations.registry import Outcome
 from ..core.route import Job, Row
 from ..core.task import Task, Tasks, tasks
 from .crew import Crew, Heard, LostError, Member
+from .events import Event, Finished, RowRuns, RowShows, RowStands, crash_reason, no_room
 from .schedule import REST, Schedule
 from .store import Store
 
@@ -28,44 +27,6 @@ TIDIED = 50
 """What is kept on the disk is looked through once in so many jobs."""
 TRIES = 3
 """So often it is tried to begin anew what ends for no reason that is known."""
-
-
-@dataclass(frozen=True)
-class RowStands:
-    """A row's state is known."""
-
-    generation: int
-    row_id: str
-    state: State
-
-
-@dataclass(frozen=True)
-class RowRuns:
-    """A row is being computed; ``fraction`` of it is done."""
-
-    generation: int
-    row_id: str
-    fraction: float
-    text: str
-
-
-@dataclass(frozen=True)
-class RowShows:
-    """A first, coarse result of a row that is still being computed."""
-
-    generation: int
-    row_id: str
-    outcome: Outcome
-
-
-@dataclass(frozen=True)
-class Finished:
-    """All rows of that job have a state."""
-
-    generation: int
-
-
-Event = RowStands | RowRuns | RowShows | Finished
 
 
 class Engine:
@@ -183,6 +144,8 @@ class Engine:
                         self._crew.restart()
             except LostError:
                 self._crew_is_lost()
+            except Exception as error:  # a mistake of ours must not leave the window waiting for ever
+                self._give_up(error)
         self._crew.close()
         os.close(self._woken)
         os.close(self._wake)
@@ -272,7 +235,7 @@ class Engine:
                 assert self._schedule is not None
                 self._store.put(file.sha256, self._schedule.job.assets[file.name].content)
         except OSError as error:
-            self._fail(task, _no_room(self._store, error))
+            self._fail(task, no_room(self._store, error))
             return
         idle = [member for member in self._crew.members if member.task is None]
         member = max(idle, key=lambda each: len(each.knows.intersection(task.results))) if idle else self._crew.hire()
@@ -304,7 +267,7 @@ class Engine:
             self._crew.hold(member, False)
             self._again(task, "what it works on cannot be kept on the disk")
         elif kind == "ended":
-            self._fail(task, State("broken", reason=_crash_reason(about[0]), key=task.key))
+            self._fail(task, State("broken", reason=crash_reason(about[0]), key=task.key))
 
     def _fail(self, task: Task, state: State) -> None:
         """The task has failed: all rows that ask for it stand so."""
@@ -341,6 +304,19 @@ class Engine:
         for task in tasks:
             self._again(task, "the computation was ended from outside")
 
+    def _give_up(self, error: Exception) -> None:
+        """What is not known yet is broken by a mistake in the engine itself."""
+        self._crew.restart()
+        schedule = self._schedule
+        if schedule is None:
+            return
+        for row in schedule.unknown:
+            schedule.know(row, broken_by(error))
+            self._stands(row, broken_by(error))
+        if schedule.generation != self._finished:
+            self._finished = schedule.generation
+            self._say(Finished(schedule.generation))
+
     def _outcome(self, key: str) -> Outcome | None:
         if key not in self._outcomes and key not in self._absent:
             try:
@@ -371,18 +347,3 @@ class Engine:
         with self._lock:
             if event.generation == self._generation and not self._closed:
                 self._tell(event)
-
-
-def _crash_reason(code: int) -> str:
-    how = f"code {code}"
-    if code < 0:
-        try:
-            how = signal.Signals(-code).name
-        except ValueError:
-            how = f"signal {-code}"
-    return f"The computation ended unexpectedly ({how}); it was started anew. Try again, or change a value of this row."
-
-
-def _no_room(store: Store, error: OSError) -> State:
-    why = error.strerror or str(error)
-    return State("broken", reason=f"There is no room to keep results in {store.folder} ({why}); free some, try again.")

@@ -33,6 +33,11 @@ class Schedule:
     def done(self) -> bool:
         return not self._unknown
 
+    @property
+    def unknown(self) -> tuple[Row, ...]:
+        """The rows whose state is not known yet."""
+        return tuple(self._unknown.values())
+
     def key(self, row_id: str) -> str:
         task = self.tasks.get(row_id)
         return task.key if isinstance(task, Task) else ""

@@ -18,7 +18,8 @@ from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row, resolved
 from ..core.task import Task, tasks
-from ..engine.engine import Engine, Event, Finished, RowRuns, RowShows, RowStands
+from ..engine.engine import Engine
+from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
 from .memory import with_memory
