@@ -20,6 +20,7 @@ from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the program itself: files are read in forked processes
 ROOT = Path(__file__).parents[1]
 CODES = {0, 2, 3, 4, 130}
 LONGEST = 60.0

@@ -27,6 +27,8 @@ def main() -> int:
     _open_standard_streams()
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGINT, _stop)
+    # files are read in forked processes, and threads of a library do not live on in these
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     from .cli.main import main as run
 
     code = run()
