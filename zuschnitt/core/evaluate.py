@@ -39,9 +39,6 @@ class Results:
     def __init__(self) -> None:
         self._kept: OrderedDict[str, Outcome] = OrderedDict()
 
-    def __contains__(self, key: str) -> bool:
-        return key in self._kept
-
     def get(self, key: str) -> Outcome | None:
         if key in self._kept:
             self._kept.move_to_end(key)

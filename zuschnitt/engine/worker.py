@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import pickle
 import signal
@@ -13,17 +12,16 @@ from multiprocessing.connection import Connection
 from queue import SimpleQueue
 from typing import Any
 
-from ..core.errors import Refused
 from ..core.evaluate import Results, State, broken_by, performed
+from ..core.files.apart import end_with_parent
 from ..core.progress import Progress
 from ..core.route import Asset
 from ..core.task import FileOf, Task
+from .events import no_room
 from .store import Store
 
 EVERY = 0.05
 """Progress is told no more often than this, in seconds."""
-DEATH_SIGNAL = 1
-"""PR_SET_PDEATHSIG of prctl(2)."""
 
 
 class Worker:
@@ -78,9 +76,7 @@ class Worker:
         try:
             self._store.put(task.key, state.outcome)
         except OSError as error:
-            why = error.strerror or str(error)
-            room = f"There is no room to keep the result in {self._store.folder} ({why}); make some, and try again."
-            return broken_by(Refused(room), task.key)
+            return no_room(self._store, error)
         except (pickle.PicklingError, AttributeError, TypeError) as error:
             return broken_by(error, task.key)
         self._results.keep(task.key, state.outcome)
@@ -114,7 +110,7 @@ class _Telling:
 
 def begin(descriptor: int, store: Store) -> None:
     """The life of a forked process: it ends with the one it was forked from, and has a process group of its own."""
-    ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
+    end_with_parent()
     with suppress(OSError):
         os.setpgid(0, 0)
     for each in (signal.SIGCHLD, signal.SIGINT):

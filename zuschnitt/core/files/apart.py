@@ -107,7 +107,7 @@ def _child(
     """Never returns."""
     try:
         faulthandler.disable()  # a crash here is expected, and said in a sentence
-        ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
+        end_with_parent()
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         with suppress(ValueError, OSError):
             limit = _used() + MEMORY
@@ -129,6 +129,11 @@ def _child(
     except BaseException:  # nobody is there to hear of it any more
         os._exit(1)
     os._exit(0)
+
+
+def end_with_parent() -> None:
+    """From now on this process is ended by the system when the one that forked it ends."""
+    ctypes.CDLL(None).prctl(DEATH_SIGNAL, signal.SIGKILL)
 
 
 def _used() -> int:
