@@ -84,7 +84,12 @@ def tasks(job: Job) -> Tasks:
 
 def keys(job: Job) -> dict[str, str]:
     """The key of each row that can be computed."""
-    return {row_id: task.key for row_id, task in tasks(job).items() if isinstance(task, Task)}
+    return keys_of(tasks(job))
+
+
+def keys_of(known: Tasks) -> dict[str, str]:
+    """The keys of tasks, by the ids of their rows."""
+    return {row_id: task.key for row_id, task in known.items() if isinstance(task, Task)}
 
 
 def _task(job: Job, row: Row, known: Mapping[str, str]) -> Task:

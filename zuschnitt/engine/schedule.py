@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ..core.evaluate import NOT_STARTED, State, standing
 from ..core.route import Job, Row
-from ..core.task import Task, Tasks
+from ..core.task import Task, Tasks, keys_of
 
 WANTED, SEEN, REST = 0, 1, 2
 """How urgent a row is: what is selected and what it works on, what is seen with it, and all others."""
@@ -45,7 +45,7 @@ class Schedule:
     @property
     def keys(self) -> set[str]:
         """Those of all its tasks."""
-        return {task.key for task in self.tasks.values() if isinstance(task, Task)}
+        return set(keys_of(self.tasks).values())
 
     def row_of(self, key: str) -> Row | None:
         """The first row that still asks for this task."""

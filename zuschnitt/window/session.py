@@ -17,7 +17,7 @@ from ..core.files.job_file import ENDING, load_job
 from ..core.history import History
 from ..core.operations.registry import Outcome, entries
 from ..core.route import Asset, Job, Row, resolved
-from ..core.task import Task, tasks
+from ..core.task import keys_of, tasks
 from ..engine.engine import Engine
 from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
@@ -247,7 +247,7 @@ class Session(QObject):
             self.selected = None
             self.selection_changed.emit()
         known = tasks(self.job)
-        wanted_keys = {row_id: task.key for row_id, task in known.items() if isinstance(task, Task)}
+        wanted_keys = keys_of(known)
         here = {row.id for row in self.job.rows}
         self.states = {row_id: state for row_id, state in self.states.items() if row_id in here}
         self.coarse.clear()
