@@ -312,3 +312,11 @@ def test_a_dome_of_triangles_is_no_cone():
     dome = trimesh.creation.icosphere(subdivisions=3, radius=50)
     dome.update_faces(dome.triangles_center[:, 2] > 0)
     assert not form_of(dome).faces[0].developable
+
+
+def test_a_cloud_of_loose_triangles_is_refused_before_anything_is_made_of_it():
+    random = np.random.default_rng(0)
+    corners = (random.random((2_400, 1, 3)) * 500 + random.random((2_400, 3, 3)) * 4).reshape(-1, 3)
+    given = Triangles(corners, np.arange(7_200).reshape(-1, 3), np.zeros(2_400, int), ("cloud",), "mm")
+    with pytest.raises(Refused, match="bodies that hang together nowhere"):
+        form_from_triangles(given, "cloud")

@@ -143,9 +143,8 @@ class TriangulatedLeaf(Lazy):
         return Region(tuple(self.points_blank[ring] for ring in boundary_rings(self.triangles)))
 
 
-def _off_the_box(points: Array, region: Region) -> Array:
-    """How far points (n, 2) lie outside a region's bounding box."""
-    low, high = region.box
+def _off_a_box(points: Array, low: Array, high: Array) -> Array:
+    """How far points (n, 2) lie outside a bounding box with corners ``low`` and ``high`` (2,)."""
     return np.linalg.norm(np.maximum(np.maximum(low - points, points - high), 0.0), axis=1)
 
 
@@ -180,7 +179,7 @@ class _Nearest:
             return
         xy = leaf.chart.flatten(uv[may])
         if several:  # nor than the box round it
-            near = off[may] + _off_the_box(xy, leaf.region) < best[may] - 1e-9
+            near = off[may] + _off_a_box(xy, *leaf.region.box) < best[may] - 1e-9
             may, xy = may[near], xy[near]
             if not len(may):
                 return
@@ -318,9 +317,21 @@ class Correspondence(Lazy):
         if len(self.leaves) == 1 and isinstance(leaf, RigidLeaf):
             inside[outside] = leaf.region.contains(leaf.placement.undo(points_blank[outside]), MARGIN)
             return np.zeros(len(outside), int)
-        gaps = np.stack([leaf.distance(points_blank[outside]) for leaf in self.leaves])
-        inside[outside] = gaps.min(axis=0) <= MARGIN
-        return gaps.argmin(axis=0)
+        points = points_blank[outside]
+        boxes = [(rings.min(axis=0), rings.max(axis=0)) for rings in (leaf.rings_blank for leaf in self.leaves)]
+        room = np.stack([_off_a_box(points, *box) for box in boxes])
+        nearest = room.argmin(axis=0)
+        gap = np.full(len(points), np.inf)
+        for k, leaf in enumerate(self.leaves):
+            gap[nearest == k] = leaf.distance(points[nearest == k])
+        first = nearest.copy()
+        for k, leaf in enumerate(self.leaves):  # no face is nearer than the box round it
+            mine = np.nonzero((room[k] < gap) & (first != k))[0]
+            there = leaf.distance(points[mine])
+            closer = there < gap[mine]
+            gap[mine[closer]], nearest[mine[closer]] = there[closer], k
+        inside[outside] = gap <= MARGIN
+        return nearest
 
     def to_blank(self, points_form: Array, faces: Iterable[int] | None = None) -> Located:
         """Blank points (n, 2) for points (n, 3) on or near the form.

@@ -126,17 +126,24 @@ class Region(Lazy):
         if not len(points):
             return np.zeros(0)
         if sum(map(len, self.rings)) <= SIMPLE:
-            start = np.vstack(self.rings)
-            along = np.vstack([np.roll(ring, -1, axis=0) - ring for ring in self.rings])[None]
-            to_point = points[:, None] - start
+            least = np.full(len(points), np.inf)
+            for ring in self.rings:
+                for start, end in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+                    np.minimum(least, _squared_to_span(points, start, end - start), out=least)
         else:
-            start, direction, tree, span = self._spans
+            starts, directions, tree, span = self._spans
             nearest = span[tree.query(points, k=4)[1]]
-            along = direction[nearest]
-            to_point = points[:, None] - start[nearest]
-        size = np.maximum((along**2).sum(axis=2), 1e-300)
-        part = np.clip((to_point * along).sum(axis=2) / size, 0, 1)
-        return np.linalg.norm(to_point - part[..., None] * along, axis=2).min(axis=1)
+            each = (_squared_to_span(points, starts[near], directions[near]) for near in nearest.T)
+            least = np.minimum.reduce(list(each))
+        return np.sqrt(least)
+
+
+def _squared_to_span(points: Array, start: Array, along: Array) -> Array:
+    """Squared distances (n,) of points (n, 2) to a straight span, or each to its own."""
+    x, y = (points - start).T
+    dx, dy = along.T
+    part = np.clip((x * dx + y * dy) / np.maximum(dx * dx + dy * dy, 1e-300), 0, 1)
+    return (x - part * dx) ** 2 + (y - part * dy) ** 2
 
 
 def only_touch(rings: Sequence[Array]) -> bool:

@@ -101,6 +101,17 @@ class Spline(Lazy):
         """The inner knots, where the curve may be less smooth."""
         return np.unique(self.knots[self.degree : -self.degree])[1:-1]
 
+    @property
+    def sharp(self) -> Array:
+        """The inner knots at which the curve may have a corner."""
+        return sharp_knots(self.knots, self.degree)
+
+
+def sharp_knots(knots: Array, degree: int) -> Array:
+    """Inner knots that are there as often as the degree: a spline may have a corner at them (de Boor)."""
+    values, counts = np.unique(knots, return_counts=True)
+    return values[1:-1][counts[1:-1] >= degree]
+
 
 Curve = Line | Ellipse | Spline
 

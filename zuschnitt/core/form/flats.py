@@ -28,6 +28,10 @@ ORDER = 12
 """Degree of the series on each span."""
 SPANS = 48
 """At least so many spans along a face."""
+ASTRAY = 1e-7
+"""A point further than this, in mm, from the ruling that was found for it may lie on another one."""
+AT_ONCE = 4000
+"""For so many points at a time all rulings are looked at."""
 DEVELOPABLE = 1e-4
 """A face whose best flat stretches by no more than this part is developable."""
 
@@ -67,13 +71,18 @@ class RuledFlat(Lazy, FlatMap):
     breaks: Array
     series: Array
 
+    @cached_property
+    def _terms(self) -> Array:
+        """The series term by term (ORDER + 1, k, 4)."""
+        return np.ascontiguousarray(np.moveaxis(self.series, 1, 0))
+
     def _at(self, t: Array) -> tuple[Array, Array]:
         """Values and slopes (n, 4) at parameters ``t``; beyond the ends along the last tangent."""
         within = np.clip(t, self.breaks[0], self.breaks[-1])
         span = np.clip(np.searchsorted(self.breaks, within, "right") - 1, 0, len(self.series) - 1)
         half = (self.breaks[span + 1] - self.breaks[span]) / 2
         x = (within - self.breaks[span]) / half - 1
-        value, slope = _summed(self.series, span, x)
+        value, slope = _summed(self._terms, span, x)
         slope /= half[:, None]
         return value + slope * (t - within)[:, None], slope
 
@@ -91,25 +100,71 @@ class RuledFlat(Lazy, FlatMap):
         return (along, ruling) if self.axis == 0 else (ruling, along)
 
     def from_plane(self, xy: Array) -> Array:
-        """Newton on the one condition that the ruling passes through the point, from the nearest of many rulings."""
+        """Newton on the one condition that the ruling passes through the point, from the nearest of many rulings.
+
+        Where that ends on a ruling which does not reach the point, as near the tip of a fan, the others are looked at.
+        """
         tree, at = self._seeds
         t = at[tree.query(xy)[1]]
+        limit, tiny = (self.breaks[-1] - self.breaks[0]) / 8, 1e-13 * (self.breaks[-1] - self.breaks[0])
         for _ in range(12):
-            value, slope = self._at(t)
-            r, across = _direction(value[:, 2]), _across(value[:, 2])
-            to = xy - value[:, :2]
-            off = (to * across).sum(axis=1)
-            d = (to * r).sum(axis=1)
-            rate = -(slope[:, :2] * across).sum(axis=1) + d * slope[:, 2]
+            off, rate = self._off(xy, t)
             step = off / np.where(np.abs(rate) < 1e-12, np.inf, rate)
-            limit = (self.breaks[-1] - self.breaks[0]) / 8
             t = t - np.clip(step, -limit, limit)
-            if np.abs(step).max(initial=0.0) < 1e-13 * (self.breaks[-1] - self.breaks[0]):
+            if np.abs(step).max(initial=0.0) < tiny:
                 break
+        astray = np.nonzero(self._beyond(xy, t) > ASTRAY)[0]
+        for some in np.array_split(astray, max(1, len(astray) // AT_ONCE)):
+            t[some] = self._bracketed(xy[some], t[some])
         value, _ = self._at(t)
         d = ((xy - value[:, :2]) * _direction(value[:, 2])).sum(axis=1)
         s = self.start + d / np.where(np.abs(value[:, 3]) < 1e-12, np.inf, value[:, 3]) * (self.end - self.start)
         return np.stack([t, s] if self.axis == 0 else [s, t], axis=1)
+
+    def _off(self, xy: Array, t: Array) -> tuple[Array, Array]:
+        """How far points (n, 2) lie beside the rulings at ``t`` (n,), and how that changes with ``t``."""
+        value, slope = self._at(t)
+        r, across = _direction(value[:, 2]), _across(value[:, 2])
+        to = xy - value[:, :2]
+        return (to * across).sum(axis=1), -(slope[:, :2] * across).sum(axis=1) + (to * r).sum(axis=1) * slope[:, 2]
+
+    def _beyond(self, xy: Array, t: Array) -> Array:
+        """How far in mm (n,) points lie from the nearest point of the rulings at ``t`` that there are."""
+        value, _ = self._at(np.clip(t, self.breaks[0], self.breaks[-1]))
+        to = xy - value[:, :2]
+        along, aside = (to * _direction(value[:, 2])).sum(axis=1), (to * _across(value[:, 2])).sum(axis=1)
+        return np.hypot(np.maximum(np.maximum(-along, along - value[:, 3]), 0.0), aside)
+
+    def _bracketed(self, xy: Array, t: Array) -> Array:
+        """The parameters of those rulings through points that come nearest to reaching them.
+
+        Through some points beyond the tip of a fan no ruling runs: for these it is the nearest one.
+        """
+        grid = np.unique(np.linspace(self.breaks[:-1], self.breaks[1:], 5).ravel())
+        value, _ = self._at(grid)
+        off = ((xy[:, None] - value[:, :2]) * _across(value[:, 2])).sum(axis=2)
+        point, span = np.nonzero((off[:, 1:] > 0) != (off[:, :-1] > 0))
+        low, high, rises = grid[span], grid[span + 1], off[point, span + 1] > 0
+        here = low + (high - low) * off[point, span] / (off[point, span] - off[point, span + 1])
+        for _ in range(40):
+            beside, rate = self._off(xy[point], here)
+            if np.abs(beside).max(initial=0.0) < ASTRAY / 1e4:
+                break
+            above = (beside > 0) == rises
+            low, high = np.where(above, low, here), np.where(above, here, high)
+            by_newton = here - beside / np.where(np.abs(rate) < 1e-12, np.inf, rate)
+            middle = (low + high) / 2
+            here = np.where((by_newton > low) & (by_newton < high), by_newton, middle)
+        to = xy[:, None] - value[:, :2]
+        along = (to * _direction(value[:, 2])).sum(axis=2)
+        closest = grid[np.hypot(off, np.maximum(np.maximum(-along, along - value[:, 3]), 0.0)).argmin(axis=1)]
+        gap = self._beyond(xy[point], here)
+        best = np.where(np.abs(self._off(xy, t)[0]) < ASTRAY, t, closest)
+        nearest = self._beyond(xy, best)
+        for k in np.argsort(-gap, kind="stable").tolist():  # the nearest comes last
+            if gap[k] < nearest[point[k]]:
+                best[point[k]] = here[k]
+        return best
 
     @cached_property
     def _seeds(self) -> tuple[cKDTree, Array]:
@@ -137,16 +192,15 @@ def _across(angle: Array) -> Array:
     return np.stack([np.sin(angle), -np.cos(angle)], axis=1)
 
 
-def _summed(series: Array, span: np.ndarray, x: Array) -> tuple[Array, Array]:
-    """Values and derivatives (n, m) of the Chebyshev series (s, k, m) of each ``span`` (n,) at ``x`` (n,)."""
+def _summed(terms: Array, span: np.ndarray, x: Array) -> tuple[Array, Array]:
+    """Values and derivatives (n, m) of Chebyshev series, ``terms`` (k, s, m), of each ``span`` (n,) at ``x`` (n,)."""
     column = x[:, None]
     before, here = np.ones_like(column), column
     slope_before, slope = np.zeros_like(column), np.ones_like(column)
-    terms = np.ascontiguousarray(np.moveaxis(series, 1, 0))
     value = terms[0].take(span, axis=0)
     rate = terms[1].take(span, axis=0)
     value = value + rate * here
-    for k in range(2, series.shape[1]):
+    for k in range(2, len(terms)):
         after = 2 * column * here - before
         slope_after = 2 * here + 2 * column * slope - slope_before
         term = terms[k].take(span, axis=0)

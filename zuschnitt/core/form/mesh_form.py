@@ -25,6 +25,7 @@ from .slicing import sliced_ball
 from .surfaces import Frame, Plane
 
 MOST_FACES = 20_000
+MOST_BODIES = 2_000
 FLAT = 2e-6
 """A face is plane where its points keep within this part of the form's size."""
 CORNER = np.radians(25)
@@ -65,7 +66,12 @@ def form_from_triangles(given: Triangles, name: str, crease: float = 30.0, progr
     mesh = mended(given.points, given.triangles, name)
     points, triangles = mesh.points, mesh.triangles
     face_of, body_of = _faces(points, triangles, np.radians(crease))
-    count = int(face_of.max()) + 1
+    count, loose = int(face_of.max()) + 1, int(body_of.max()) + 1
+    if loose > MOST_BODIES:
+        raise Refused(
+            f"{name} falls into {loose:,} bodies that hang together nowhere; the limit is {MOST_BODIES:,}, so write "
+            "the mesh anew as one surface, with its triangles joined."
+        )
     if count > MOST_FACES:
         raise Refused(
             f"{name} falls into {count:,} faces at creases of {crease:g}°; the limit is {MOST_FACES:,}, "

@@ -13,6 +13,7 @@ from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
 from ..region import Region
 from ..triangles import normals_at_points
+from .creases import crossings, split_along_creases
 from .curves import Array, parameters_within
 from .form import Coedge, FaceMesh, Form
 from .lines_on_faces import LineOnFace
@@ -74,12 +75,14 @@ def _unwrap_for_display(form: Form, index: int) -> Unwrapped:
 
 def _display(mesh: ChartMesh) -> FaceMesh:
     face, chart = mesh.unwrapped.face, mesh.unwrapped.chart
-    uv = chart.unflatten(mesh.points_chart)
+    count = len(mesh.points_chart)
+    uv, triangles = split_along_creases(chart.unflatten(mesh.points_chart), mesh.triangles, chart)
+    points = np.vstack([mesh.points_form, face.surface.evaluate(uv[count:])])
     normals = face.outward(uv)
     at_pole = np.linalg.norm(normals, axis=1) < 0.5
     if at_pole.any():
-        normals[at_pole] = normals_at_points(mesh.points_form, mesh.triangles)[at_pole]
-    return FaceMesh(mesh.points_form, uv, mesh.triangles, normals)
+        normals[at_pole] = normals_at_points(points, triangles)[at_pole]
+    return FaceMesh(points, uv, triangles, normals)
 
 
 def chart_meshes(
@@ -102,7 +105,7 @@ def chart_meshes(
             for c in loop:
                 if c.edge >= 0:
                     longest[c.edge] = min(longest.get(c.edge, np.inf), h)
-                    splits.setdefault(c.edge, []).extend((c.start, c.end))
+                    splits.setdefault(c.edge, []).extend((c.start, c.end, *crossings(c, face.face.surface)))
     for line in lines:
         for on in (line.start, line.end):
             if on is not None:

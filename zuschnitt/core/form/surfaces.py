@@ -14,13 +14,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..lazy import Lazy
-from .curves import Curve, Spline
+from .curves import Curve, Spline, sharp_knots
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
 
 Array = NDArray[np.float64]
 TURN = 2 * np.pi
+PIECES = 5
+"""So many pieces between creases are tried for a point."""
+AT_A_SIDE = 1e-6
+"""Within this part of the whole, parameters are at a side of it."""
 NOT_ONTO = 0.9
 """How far a careful step goes towards a side: one that is a pole is never left again."""
 FOOT = 1e-7
@@ -55,6 +59,11 @@ class Surface:
     def breaks_u(self) -> Array:
         """Inner values of u between which the surface is smooth enough to integrate over."""
         return np.zeros(0)
+
+    @property
+    def sharp(self) -> tuple[Array, Array]:
+        """Values of u, and of v, at which the surface is continuous but need not be smooth."""
+        return np.zeros(0), np.zeros(0)
 
     def evaluate(self, uv: Array) -> Array:
         raise NotImplementedError
@@ -222,7 +231,9 @@ class Fitted(Surface):
 
         u0, u1, v0, v1 = self.bounds
         count_u, count_v = self._seed_counts()
-        grid = np.meshgrid(np.linspace(u0, u1, count_u), np.linspace(v0, v1, count_v), indexing="ij")
+        sharp_u, sharp_v = self.sharp
+        u, v = _strewn(u0, u1, count_u, sharp_u), _strewn(v0, v1, count_v, sharp_v)
+        grid = np.meshgrid(u, v, indexing="ij")
         uv = np.array([axis.ravel() for axis in grid]).T
         spanned = np.linalg.norm(np.cross(*self.derivatives(uv)), axis=1)
         uv = uv[spanned > 1e-6 * spanned.max()]  # from a pole, no step leads to the right meridian
@@ -240,21 +251,48 @@ class Fitted(Surface):
                 better = further < gap[off]
                 uv[off[better]], gap[off[better]] = other[better], further[better]
             self._across_seams(points, uv, gap)
+            self._across_creases(points, uv, gap)
         return uv
 
     def _across_seams(self, points: Array, uv: Array, gap: Array) -> None:
         """Tries points that ended at one side of the parameters from the other side, where a closed surface goes on."""
         low, high = np.array(self.bounds).reshape(2, 2).T
         for axis in (0, 1):
-            at = uv[:, axis]
-            stuck = np.nonzero((gap > FOOT) & ((at <= low[axis]) | (at >= high[axis])))[0]
+            at, close = uv[:, axis], AT_A_SIDE * (high[axis] - low[axis])
+            stuck = np.nonzero((gap > FOOT) & ((at <= low[axis] + close) | (at >= high[axis] - close)))[0]
             if not len(stuck):
                 continue
             start = uv[stuck].copy()
             start[:, axis] = low[axis] + high[axis] - start[:, axis]
-            other, further = self._refined(points[stuck], start)
-            better = further < gap[stuck]
-            uv[stuck[better]], gap[stuck[better]] = other[better], further[better]
+            self._improve(points, uv, gap, stuck, start)
+
+    def _across_creases(self, points: Array, uv: Array, gap: Array) -> None:
+        """Tries points that ended at a crease from the nearest pieces between creases: no step leaves a fan's tip."""
+        from scipy.spatial import cKDTree
+
+        low, high = np.array(self.bounds).reshape(2, 2).T
+        every, seeds = self._seeds
+        for axis, sharp in enumerate(self.sharp):
+            off = np.nonzero(gap > FOOT)[0]
+            if not len(sharp) or not len(off):
+                continue
+            away = np.abs(uv[off, axis, None] - sharp).min(axis=1)
+            stuck = off[away < AT_A_SIDE * (high[axis] - low[axis])]
+            if not len(stuck):
+                continue
+            piece = np.searchsorted(sharp, seeds[:, axis])
+            members = [np.nonzero(piece == k)[0] for k in range(len(sharp) + 1)]
+            found = [cKDTree(every.data[mine]).query(points[stuck]) for mine in members]
+            order = np.argsort([distance for distance, _ in found], axis=0)
+            nearest = np.array([mine[at] for mine, (_, at) in zip(members, found, strict=True)])
+            for chosen in order[:PIECES]:
+                self._improve(points, uv, gap, stuck, seeds[nearest[chosen, np.arange(len(stuck))]])
+
+    def _improve(self, points: Array, uv: Array, gap: Array, which: np.ndarray, start: Array) -> None:
+        """Puts nearer feet of the points ``which`` in place, where there are some to be found from ``start``."""
+        other, further = self._refined(points[which], start)
+        better = further < gap[which]
+        uv[which[better]], gap[which[better]] = other[better], further[better]
 
     def _refined(self, points: Array, uv: Array, towards: float = 1.0) -> tuple[Array, Array]:
         """Parameters (n, 2) near ``uv`` of the feet of ``points``, and their distances (n,).
@@ -291,6 +329,10 @@ class Revolution(Lazy, Fitted):
     bounds: tuple[float, float, float, float]
     periods = (TURN, None)
 
+    @property
+    def sharp(self) -> tuple[Array, Array]:
+        return np.zeros(0), self.profile.sharp if isinstance(self.profile, Spline) else np.zeros(0)
+
     def evaluate(self, uv: Array) -> Array:
         return self.frame.world(_turned(self.frame.local(self.profile.evaluate(uv[:, 1])), uv[:, 0]))
 
@@ -315,12 +357,25 @@ class Extrusion(Lazy, Fitted):
         even = np.linspace(self.bounds[0], self.bounds[1], 9)[1:-1]
         return np.union1d(even, self.profile.breaks) if isinstance(self.profile, Spline) else even
 
+    @property
+    def sharp(self) -> tuple[Array, Array]:
+        return self.profile.sharp if isinstance(self.profile, Spline) else np.zeros(0), np.zeros(0)
+
     def evaluate(self, uv: Array) -> Array:
         return self.profile.evaluate(uv[:, 0]) + uv[:, 1:] * self.direction
 
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         along = np.broadcast_to(self.direction, (len(uv), 3))
         return self.profile.derivative(uv[:, 0]), along
+
+
+def _strewn(low: float, high: float, count: int, sharp: Array) -> Array:
+    """Values evenly spread from ``low`` to ``high``, and some in each piece between creases that is short."""
+    even = np.linspace(low, high, count)
+    ends = np.r_[low, sharp[(sharp > low) & (sharp < high)], high]
+    short = np.nonzero(np.diff(ends) < 4 * (high - low) / count)[0]
+    within = ends[short, None] + np.diff(ends)[short, None] * np.linspace(0.1, 0.9, 5)
+    return np.union1d(even, within.ravel())
 
 
 def _turned(local: Array, angle: Array) -> Array:
@@ -361,6 +416,10 @@ class SplineSurface(Lazy, Fitted):
     @property
     def breaks_v(self) -> Array:
         return self._patches[1][1:-1]
+
+    @property
+    def sharp(self) -> tuple[Array, Array]:
+        return sharp_knots(self.knots_u, self.degree_u), sharp_knots(self.knots_v, self.degree_v)
 
     def _seed_counts(self) -> tuple[int, int]:
         breaks_u, breaks_v, _ = self._patches
