@@ -113,3 +113,12 @@ def test_parts_that_hang_together_in_a_point_are_no_coarse_mesh():
     """Each can turn about it, so there is no one map; solving for it once ended in an error of the solver."""
     assert _coarse(np.array([[0, 1, 2], [0, 3, 4]])) is None
     assert len(_coarse(np.array([[0, 1, 2], [0, 2, 3], [0, 3, 4]]))) == 3
+
+
+def test_what_one_sheet_cannot_be_is_cut_in_gores_and_said():
+    ball = trimesh.intersections.slice_mesh_plane(trimesh.creation.icosphere(3, 50.0), [0, 0, -1], [0, 0, 45.0])
+    form = read_form(ball.export(file_type="stl"), "ball.stl", unit="mm")
+    blank = develop(form, [face.number for face in form.faces])
+    assert any("In one sheet it would" in said and "so it was cut" in said for said in blank.messages)
+    assert blank.way == "relaxed" and abs(blank.figures.area_change) < 3
+    assert max(blank.figures.stretch_max, -blank.figures.stretch_min) < 40
