@@ -20,7 +20,7 @@ from zuschnitt.core.form.mesh_form import form_from_triangles
 from zuschnitt.core.form.panel import panel
 from zuschnitt.core.form.ruled import ruled_form
 from zuschnitt.core.form.tracks import track
-from zuschnitt.core.operations.cut_file import drawing
+from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.core.shop.pages import paged
 
 

@@ -56,10 +56,14 @@ def main() -> None:
     idle(application, session)
     count = sum(len(curve.form) for curve in session.value(session.job.row(40), "wrapped"))
     stage = window.blank_stage
-    start = QPoint(*np.round(stage.view.to_pixels(stage.frame(session.job.row(30)).mean(axis=0)[None])[0]).astype(int))
+    from zuschnitt.window.layers.artwork import frame_of
+
+    start = QPoint(
+        *np.round(stage.view.to_pixels(frame_of(stage.scene(), session.job.row(30)).mean(axis=0)[None])[0]).astype(int)
+    )
     painted = []
-    paint = window.form_stage._render
-    window.form_stage._render = lambda: (paint(), painted.append(1))
+    paint = window.form_stage._picture
+    window.form_stage._picture = lambda: (painted.append(1), paint())[1]
     print(f"{count} points on the form, {MOVES} moves each")
     print(f"{'run':>4} {'turning, pictures/s':>20} {'dragging, pictures/s':>21} {'form drawn':>11}")
     for run in range(3):

@@ -59,3 +59,15 @@ def test_a_started_window_has_imported_nothing_that_computes():
     )
     said = subprocess.run([sys.executable, "-c", code], cwd=ROOT.parent, check=True, capture_output=True, text=True)
     assert said.stdout.strip() == "[]"
+
+
+def test_no_operation_is_named_in_the_window():
+    from zuschnitt.core.operations.registry import entries
+
+    quoted = {f'"{key}"' for key in entries()} | {f"'{key}'" for key in entries()}
+    # the pictures that are taken of the window have names of their own
+    paths = sorted(path for path in (ROOT / "window").rglob("*.py") if path.name != "shots.py")
+    assert len(paths) > 40
+    for path in paths:
+        text = path.read_text()
+        assert not [word for word in quoted if word in text], path

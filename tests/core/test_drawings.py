@@ -15,7 +15,7 @@ from zuschnitt.core.files.dxf import chained, read_dxf, write_dxf
 from zuschnitt.core.files.lettering import lettering
 from zuschnitt.core.files.svg import read_svg, svg_text
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.operations.cut_file import drawing
+from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.demo.job import HERE
 
 

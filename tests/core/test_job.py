@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from zuschnitt.core.errors import Cancelled, Refused
 from zuschnitt.core.evaluate import Evaluator, run_all
-from zuschnitt.core.expressions import named_values, value_of, values_in_note
+from zuschnitt.core.expressions import length_of, named_values, value_of, values_in_note
 from zuschnitt.core.files.job_file import job_bytes, job_from_bytes, load_job, save_job
 from zuschnitt.core.history import History
 from zuschnitt.core.operations.registry import GROUPS, entries
@@ -157,7 +157,7 @@ def test_the_demo_job_runs():
     assert job.rows[:10] == cyclone_and_lid().rows and len(job.rows) == 19
     states = run_all(job)
     assert {state.status for state in states.values()} == {"done"}
-    assert not any(state.outcome.messages for state in states.values())
+    assert not any(state.outcome.messages for state in states.values() if not state.outcome.plain)
 
 
 def test_only_what_changed_runs_again():
@@ -377,3 +377,22 @@ def test_assets_are_untouched():
     content = bytes(range(256)) * 9
     job = cyclone_and_lid().with_asset(Asset("odd name – ü.svg", content))
     assert job_from_bytes(job_bytes(job), "a").assets["odd name – ü.svg"].content == content
+
+
+@pytest.mark.parametrize(("text", "mm"), [("1/16in", 25.4 / 16), ("2.5 cm", 25), ("(rim+1)m", 5000), ("1ft - 2in", 254),
+    ("3*rim", 12), ("0.5m/4", 125), ("7", 7)])  # fmt: skip
+def test_a_length_may_carry_its_unit(text, mm):
+    assert length_of(text, {"rim": 4.0}) == pytest.approx(mm, rel=1e-12)
+
+
+@pytest.mark.parametrize("text", ["m", "5 parsec", "in", "2 rim"])
+def test_what_is_no_length_is_refused(text):
+    with pytest.raises(Refused):
+        length_of(text, {"rim": 4.0})
+
+
+def test_units_belong_to_lengths_alone():
+    job = Job().added("turned_body").added("develop", tab="1/4in")
+    assert job.parameter(job.rows[1], "tab").in_task(job, job.rows[1], "", {}) == pytest.approx(6.35)
+    with pytest.raises(Refused):
+        job.set(job.rows[1].id, "tab_angle", "30 m")

@@ -35,7 +35,7 @@ def test_it_has_every_operation_and_every_parameter():
         rows = re.findall(r"^\| `(\w+)` \|", SECTIONS[key], re.MULTILINE)
         assert rows == [p.name for p in known.parameters if p.kind not in ("memory", "origin")], key
         for parameter in known.parameters:
-            for choice in parameter.choices or {} if parameter.kind == "choice" else ():
+            for choice in parameter.choices if parameter.kind == "choice" else ():
                 assert f"`{choice}`" in SECTIONS[key], (key, choice)
 
 

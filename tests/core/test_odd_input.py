@@ -304,3 +304,18 @@ def test_ten_thousand_chained_values_are_quick():
 def test_json_is_what_it_says():
     (curve,) = read_curves(json.dumps({"curves": [[[0, 0, 0], [1, 2, 3]]]}).encode(), "c.json")
     assert curve.points.tolist() == [[0, 0, 0], [1, 2, 3]]
+
+
+def test_a_reading_that_makes_no_progress_is_ended():
+    begin = time.monotonic()
+    with pytest.raises(Refused, match="takes too long to be read"):
+        read_apart("spin.step", "export it again", lambda progress: time.sleep(60), silence=0.5)
+    assert time.monotonic() - begin < 20
+
+    def steady(progress):
+        for k in range(8):
+            progress.step(k / 8, "reading")
+            time.sleep(0.2)
+        return "done"
+
+    assert read_apart("long.step", "export it again", steady, silence=1.0) == "done"

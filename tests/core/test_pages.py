@@ -11,7 +11,7 @@ from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.pdf import pdf_bytes
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.operations.cut_file import drawing
+from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.core.shop.pages import MARGIN, paged
 
 LID = develop(domed_lid(340, 280, 50, 40, 60), [1], assembly=Assembly(labelled=True))

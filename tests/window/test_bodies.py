@@ -30,7 +30,7 @@ def window(application, tmp_path):
 
 def shades(window) -> np.ndarray:
     """The colours (f, 3) of the form's faces as the stage has them, by the first triangle of each."""
-    shown = window.form_stage._shown
+    shown = window.form_stage.picture
     _, first = np.unique(shown._face_of, return_index=True)
     return shown.colours[first]
 
@@ -52,16 +52,16 @@ def test_bodies_are_named_tinted_and_hidden_and_it_is_undone(window):
     settle(window)
     assert (shades(window) != before).any()
     stage = window.form_stage
-    count = len(stage._shown._triangles)
+    count = len(stage.picture._triangles)
     QTest.mouseClick(card(window, 10).bodies.links[place], LEFT)
     settle(window)
-    assert len(stage._shown._triangles) < count and "hidden" in stage.about
+    assert len(stage.picture._triangles) < count and "hidden" in stage.about
     assert card(window, 10).bodies.links[place].text().strip() == "show"
     assert not card(window, 10).bodies.links[1 - place].isEnabled(), "the last body in sight stays"
     for _ in range(3):
         QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(window)
-    assert not window.session.job.rows[0].view and len(stage._shown._triangles) == count
+    assert not window.session.job.rows[0].view and len(stage.picture._triangles) == count
 
 
 def test_a_face_that_was_laid_exactly_never_fails_with_another_one(window):
@@ -69,10 +69,10 @@ def test_a_face_that_was_laid_exactly_never_fails_with_another_one(window):
     click_row(window, 20)
     blank = window.session.value(window.session.selected_row, "blank")
     assert blank.verdict is not None and not blank.verdict.can
-    form = window.form_stage._shown.form
+    form = window.form_stage.picture.form
     failing = QColor(theme().failing)
     wrong = np.array([failing.red(), failing.green(), failing.blue()])
-    shown = window.form_stage._shown
+    shown = window.form_stage.picture
     relaxed = np.unique(blank.mesh.faces)
     fails = (shown.colours == wrong).all(axis=1)
     assert fails[np.isin(shown._face_of, relaxed)].any()

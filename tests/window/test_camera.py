@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zuschnitt.core.form.build import turned_body
-from zuschnitt.window.camera import VIEWS, Camera, hit, silhouette
+from zuschnitt.window.stages.camera import VIEWS, Camera, hit, silhouette
 
 SIZE = (470.0, 640.0)
 ANGLES = st.floats(-180, 180), st.floats(-89, 89)

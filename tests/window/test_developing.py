@@ -10,8 +10,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from zuschnitt.core.route import Job
-from zuschnitt.window.relief_ends import relief_ends
-from zuschnitt.window.stage import HEAD
+from zuschnitt.window.layers.compared import ComparedLayer
+from zuschnitt.window.layers.edges import picked_edges
+from zuschnitt.window.layers.reliefs import proposed, relief_ends
+from zuschnitt.window.stages.stage import HEAD
 
 from .conftest import opened, settle
 from .test_window import LEFT, card, chip, click_row, drag, form_pixel, hover, state, value
@@ -67,12 +69,12 @@ def test_edges_are_picked_on_the_form_to_cut_it_open(window):
     field = chip(window, 20, "cuts")
     QTest.mouseClick(field, LEFT)
     assert window.session.wanted.name == "cuts" and "click an edge" in window.form_stage._foot()
-    edges = window.form_stage._shown.edges
+    edges = window.form_stage.picture.edges
     seam = edges[1].mean(axis=0)
     QTest.mouseClick(window.form_stage, LEFT, pos=form_pixel(window, seam))
     settle(window)
     assert window.session.job.row(20).parameters["cuts"] == "1"
-    assert len(window.form_stage._picked_edges()) == 1
+    assert len(picked_edges(window.form_stage.scene())) == 1
     known = window.session.job.row(20).parameters["remembered"]["cuts"]["like"]  # so that it is found again
     assert list(known) == ["1"] and known["1"][1] == pytest.approx(window.form_stage.form().edge(1).length, abs=1e-3)
     QTest.mouseClick(window.form_stage, LEFT, pos=form_pixel(window, seam))
@@ -111,12 +113,12 @@ def test_proposals_are_drawn_on_both_stages(window):
     settle(window)
     reliefs = value(window, 60)
     blank = window.blank_stage.blank()
-    drawn = window.blank_stage._proposed(blank)
+    drawn = proposed(window.blank_stage.scene())
     assert len(drawn) == len(reliefs) >= 1
     assert all(blank.region.distance(points).min() < 2 for _, points in drawn)  # each begins at the outline
     window.grab()
-    proposed = window.session.job.row(60).id
-    window.session.edit("", lambda j: j.added("develop", form=j.row(30).id, way="relaxed", reliefs=proposed))
+    proposing = window.session.job.row(60).id
+    window.session.edit("", lambda j: j.added("develop", form=j.row(30).id, way="relaxed", reliefs=proposing))
     settle(window)
     assert {side.label for side in value(window, 70).sides} == {f"r{k + 1}" for k in range(len(reliefs))}
     click_row(window, 70)
@@ -129,18 +131,22 @@ def test_proposals_are_drawn_on_both_stages(window):
     assert [side.label for side in value(window, 70).sides] == ["r1", "r1"]
 
 
+def _compared(window) -> ComparedLayer:
+    return next(layer for layer in window.blank_stage.layers if isinstance(layer, ComparedLayer))
+
+
 def test_a_way_is_taken_from_the_comparison(window):
     click_row(window, 50)
     settle(window)
     window.blank_stage.grab()
-    taken = dict(window.blank_stage._comparison.taken)
+    taken = dict(_compared(window).taken)
     assert set(taken) == {"even", "parametric"}
     QTest.mouseClick(window.blank_stage, LEFT, pos=taken["even"].center().toPoint())
     settle(window)
     assert window.session.job.row(40).parameters["way"] == "even"
     assert value(window, 40).way == "even"
     window.blank_stage.grab()
-    assert "relaxed" in dict(window.blank_stage._comparison.taken)
+    assert "relaxed" in dict(_compared(window).taken)
     window.session.undo()
     assert window.session.job.row(40).parameters["way"] == "relaxed"
 
@@ -148,39 +154,39 @@ def test_a_way_is_taken_from_the_comparison(window):
 def test_faces_are_picked_by_kind_inverted_and_by_a_frame(window):
     click_row(window, 20)
     stage = window.form_stage
-    stage.pick(1)
+    stage.faces.pick(1)
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_K)
-    assert stage.picked() == (1, 3, 5, 7, 9)
+    assert stage.faces.picked() == (1, 3, 5, 7, 9)
     QTest.keyClick(window, Qt.Key.Key_I)
-    assert stage.picked() == (2, 4, 6, 8)
+    assert stage.faces.picked() == (2, 4, 6, 8)
     QTest.keyClick(window, Qt.Key.Key_B)
     assert window.session.job.row(20).parameters["faces"] == "all"
     QTest.keyClick(window, Qt.Key.Key_A)
     assert window.session.job.row(20).parameters["faces"] == "all"
     stage.look("front")
-    points = stage._shown.form.meshes[1].points  # the face at the right of the front
-    pixels = stage.camera.project(points, stage._size)
+    points = stage.picture.form.meshes[1].points  # the face at the right of the front
+    pixels = stage.camera.project(points, stage.room)
     low, high = pixels.min(axis=0) - 3, pixels.max(axis=0) + 3
     drag(stage, QPoint(*map(round, low + [0, 40])), QPoint(*map(round, high + [0, 40])), modifier=CONTROL)
     settle(window)
-    assert 2 in stage.picked() and len(stage.picked()) < 9
+    assert 2 in stage.faces.picked() and len(stage.faces.picked()) < 9
 
 
 def test_hidden_faces_are_counted_and_come_back(window):
     click_row(window, 20)
     stage = window.form_stage
-    face = stage._shown.form.meshes[0]
+    face = stage.picture.form.meshes[0]
     at = form_pixel(window, face.points[face.triangles].mean(axis=(0, 1)))
     hover(stage, at)
-    before = len(stage._shown._triangles)
-    hovered = stage._hover
+    before = len(stage.picture._triangles)
+    hovered = stage.hover
     assert hovered is not None
     QTest.keyClick(window, Qt.Key.Key_H)
     assert "1 hidden" in stage.about
-    assert len(stage._shown._triangles) < before
+    assert len(stage.picture._triangles) < before
     QTest.keyClick(window, Qt.Key.Key_H, SHIFT)
-    assert "hidden" not in stage.about and len(stage._shown._triangles) == before
+    assert "hidden" not in stage.about and len(stage.picture._triangles) == before
 
 
 def test_a_mesh_is_dropped_and_developed(window, tmp_path):
@@ -231,7 +237,7 @@ def test_a_relief_is_moved_by_its_end_and_what_took_it_follows(window):
     (ends,) = relief_ends(session)
     surface = stage.form().face(1).surface
     target = surface.evaluate(surface.project(np.array([[0, -20.0, 39]])))[0]
-    pixels = [QPoint(*map(round, p + [0, HEAD])) for p in stage._pixels(np.array([ends[1], target]))]
+    pixels = [QPoint(*map(round, p + [0, HEAD])) for p in stage.pixels(np.array([ends[1], target]))]
     drag(stage, *pixels)
     settle(window)
     moved = session.selected_row
@@ -245,7 +251,7 @@ def test_a_relief_is_moved_by_its_end_and_what_took_it_follows(window):
     assert longer == pytest.approx(2 * np.linalg.norm(after[1] - ends[1]), abs=2)
     # once more: the same row is changed, and no other added
     rows = len(session.job.rows)
-    pixels = [QPoint(*map(round, p + [0, HEAD])) for p in stage._pixels(np.array([after[1], ends[1]]))]
+    pixels = [QPoint(*map(round, p + [0, HEAD])) for p in stage.pixels(np.array([after[1], ends[1]]))]
     drag(stage, *pixels)
     settle(window)
     assert len(session.job.rows) == rows and session.selected == moved.id
@@ -268,7 +274,7 @@ def test_picks_survive_another_crease_angle(window, tmp_path):
     settle(window)
     stage = window.form_stage
     wall = [face.number for face in stage.form().faces if abs(face.area - 2400) < 1][-1]
-    stage.pick(wall)
+    stage.faces.pick(wall)
     settle(window)
     area = session.value(session.job.row(row.id), "blank").figures.area_form
     session.edit("", lambda job: job.set(bring.id, "crease", "40"))
@@ -276,5 +282,5 @@ def test_picks_survive_another_crease_angle(window, tmp_path):
     assert (
         session.value(session.job.row(row.id), "blank").figures.area_form == pytest.approx(area) == pytest.approx(2400)
     )
-    (shown,) = stage.picked()
+    (shown,) = stage.faces.picked()
     assert stage.form().face(shown).area == pytest.approx(2400)

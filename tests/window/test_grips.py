@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPointF, Qt
 
-from zuschnitt.window.grips import Grip, handle_places, motion_of, within
-from zuschnitt.window.paper_view import PaperView, scale_words
+from zuschnitt.window.stages.paper_view import PaperView, scale_words
+from zuschnitt.window.tools.grips import Grip, handle_places, motion_of, within
 
 NONE, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
 PIVOT = np.array([10.0, 20.0])

@@ -9,9 +9,9 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
 
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.files.pdf import write_pdf
+from zuschnitt.core.files.pdf import pdf_bytes
 from zuschnitt.core.form.build import turned_body
-from zuschnitt.core.operations.cut_file import drawing
+from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.core.shop.pages import MARGIN, paged
 
 PER_MM = 10
@@ -40,7 +40,7 @@ def test_a_printed_blank_is_as_large_as_it_is(qapp, tmp_path):
     path = tmp_path / "cone.pdf"
     made = paged(blank, drawing(blank, ()))
     assert len(made.pages) == 1
-    write_pdf(path, made, "cone")
+    path.write_bytes(pdf_bytes(made, "cone"))
     dark = rendered(path) > 60
     field = dark[EDGE:-EDGE]
     x0, y0, x1, y1 = blank.bounds

@@ -8,10 +8,16 @@ import numpy as np
 import pytest
 
 from zuschnitt.core.form.build import turned_body
-from zuschnitt.window.camera import Camera
-from zuschnitt.window.form_picture import FormPicture
+from zuschnitt.window.stages.camera import Camera
+from zuschnitt.window.stages.form_picture import FormPicture
+from zuschnitt.window.theme import theme
 
 SIZE = (240.0, 320.0)
+
+
+def drawn(picture) -> None:
+    """With the form's edges."""
+    picture.lines.of("edges", 1.5).show(list(picture.edges.values()), theme().form)
 
 
 @pytest.fixture
@@ -19,7 +25,7 @@ def shown(application):
     picture = FormPicture()
     picture.take(turned_body([(60, 0), (200, 420), (200, 640)]))
     picture.colour((1,), (), None, "as it is", None)
-    picture.lines(None)
+    drawn(picture)
     return picture
 
 
@@ -66,7 +72,7 @@ def test_many_scenes_come_and_go(application):
         picture = FormPicture()
         picture.take(turned_body([(60, 0), (200, 420)]))
         picture.colour((), (), None, "as it is", None)
-        picture.lines(None)
+        drawn(picture)
         size = (200.0 + 20 * (k % 5), 300.0)
         camera = Camera(np.zeros(3)).fitted(picture.points, size)
         assert picture.image(camera, size, 1 + k % 2).width() == int(size[0]) * (1 + k % 2)

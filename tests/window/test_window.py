@@ -19,8 +19,9 @@ from zuschnitt.core.files.job_file import load_job
 from zuschnitt.core.route import Job
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
+from zuschnitt.window.layers.artwork import artworks, frame_of, handles
 from zuschnitt.window.shortcuts import KEYS
-from zuschnitt.window.stage import HEAD
+from zuschnitt.window.stages.stage import HEAD
 
 from .conftest import settle, wait
 
@@ -52,7 +53,7 @@ def value(window, number):
 
 def form_pixel(window, point) -> QPoint:
     """Where a point of the form is on the form stage."""
-    x, y = window.form_stage.camera.project(np.array([point], float), window.form_stage._size)[0]
+    x, y = window.form_stage.camera.project(np.array([point], float), window.form_stage.room)[0]
     return QPoint(round(x), round(y + HEAD))
 
 
@@ -198,7 +199,7 @@ def test_the_hold_point_is_clicked_on_the_form(window):
 def test_artwork_is_dragged_and_its_curve_follows_on_the_form(window):
     click_row(window, 30)
     stage = window.blank_stage
-    frame = stage.frame(window.session.job.row(30))
+    frame = frame_of(stage.scene(), window.session.job.row(30))
     start = stage.view.to_pixels(frame.mean(axis=0)[None])[0]
     begin, end = QPoint(*np.round(start).astype(int)), QPoint(*np.round(start + [30, 20]).astype(int))
     before = value(window, 30).contours[0].points.copy()
@@ -217,14 +218,15 @@ def test_artwork_is_dragged_and_its_curve_follows_on_the_form(window):
 
 def test_what_is_seen_while_dragging_is_what_rests(window):
     """The preview on the form, taken in the middle of a drag, lies where the engine then puts the curves."""
-    from zuschnitt.window.session import Motion
+    from zuschnitt.window.motion import Motion
+    from zuschnitt.window.tools.move_artwork import dropped
 
     row = window.session.job.row(30).id
     motion = Motion(1.3, 0.4, (25.0, -30.0), (0.0, -180.0))
     blank = value(window, 20)
     preview = blank.correspondence.to_form(motion.apply(value(window, 40)[0].blank)).points
     window.session.drag(row, motion)
-    window.session.drop(row)
+    dropped(window.session, row)
     settle(window)
     from scipy.spatial import cKDTree
 
@@ -237,14 +239,14 @@ def test_what_is_seen_while_dragging_is_what_rests(window):
 def test_artwork_is_turned_and_scaled_by_its_handles(window):
     click_row(window, 30)
     stage, row = window.blank_stage, window.session.job.row(30)
-    places = stage.handles(row)
-    middle = stage.view.to_pixels(stage.frame(row).mean(axis=0)[None])[0]
+    places = handles(stage.scene(), row)
+    middle = stage.view.to_pixels(frame_of(stage.scene(), row).mean(axis=0)[None])[0]
     arm = places["turn"] - middle
     quarter = middle + [-arm[1], arm[0]]
     drag(stage, QPoint(*np.round(places["turn"]).astype(int)), QPoint(*np.round(quarter).astype(int)))
     settle(window)
     assert float(window.session.job.row(30).parameters["turn"]) == pytest.approx(-90, abs=2)
-    places = stage.handles(window.session.job.row(30))
+    places = handles(stage.scene(), window.session.job.row(30))
     opposite, corner = places["scale0"], places["scale2"]
     drag(
         stage,
@@ -371,7 +373,9 @@ def test_rows_are_switched_off_moved_and_noted(window):
     settle(window)
     assert not window.session.job.row(30).enabled
     assert "row 30, which is switched off" in state(window, 40).reason
-    assert not window.blank_stage.artworks() or all(row.number != 30 for row, _ in window.blank_stage.artworks())
+    assert not artworks(window.blank_stage.scene()) or all(
+        row.number != 30 for row, _ in artworks(window.blank_stage.scene())
+    )
     QTest.keyClick(window, Qt.Key.Key_O)
     QTest.keyClick(window, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     assert "must stay below" in window.notice.label.text()
@@ -601,7 +605,7 @@ def test_views_and_fit_are_clicked_at_the_foot_of_a_stage(window):
     QTest.mouseClick(stage, LEFT, pos=places["front"].center().toPoint())
     assert (stage.camera.azimuth, stage.camera.elevation) == (-90, 0)
     blank = window.blank_stage
-    blank._zoom(3.0, QPointF(100, 300))
+    blank.zoom(3.0, QPointF(100, 300))
     blank.grab()
     QTest.mouseClick(blank, LEFT, pos=dict(blank._offers)["fit"].center().toPoint())
     x0, y0, x1, y1 = blank.blank().bounds
@@ -639,7 +643,9 @@ def test_a_result_that_arrives_during_a_drag_does_not_end_it(window):
     stage = window.blank_stage
     window.session.edit("", lambda job: job.set("d30", "turn", "5"))
     start = QPoint(
-        *np.round(stage.view.to_pixels(stage.frame(window.session.job.row(30)).mean(axis=0)[None])[0]).astype(int)
+        *np.round(
+            stage.view.to_pixels(frame_of(stage.scene(), window.session.job.row(30)).mean(axis=0)[None])[0]
+        ).astype(int)
     )
     QTest.mousePress(stage, LEFT, pos=start)
     QTest.mouseMove(stage, start + QPoint(12, 9))

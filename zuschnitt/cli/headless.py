@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-from argparse import Namespace
 from pathlib import Path
 
 from ..core.errors import Refused
@@ -13,12 +12,11 @@ from ..core.evaluate import run_all
 from ..core.files.job_file import job_bytes, load_job
 from ..core.files.outputs import Outputs
 from ..core.files.report import report_bytes
+from ..core.results.result import Printing
 from .terminal import say, terminal_progress
-from .whole_job import add_results, job_report
+from .whole_job import job_report
 
 VIEWS = ("cone", "lid")
-FILES = {"drawing": ("dxf", "svg"), "blank": ("svg",), "pages": ("pdf",), "wrapped": ("step",), "form": ("mesh",)}
-"""What is written of each kind of result."""
 
 
 def run_headless(job_path: Path | None, folder: Path) -> int:
@@ -35,12 +33,12 @@ def run_headless(job_path: Path | None, folder: Path) -> int:
     outputs = Outputs()
     outputs.add(folder / "job.zuschnitt", job_bytes(job))
     outputs.add(folder / "report.json", report_bytes(job_report(job, states, None)))
-    nothing = {"dxf": None, "svg": None, "pdf": None, "step": None, "mesh": None}
     for row in job.rows:
         outcome = states[row.id].outcome
-        for kind in FILES.get(outcome.kind, ()) if outcome is not None else ():
-            path = folder / f"{row.number}-{row.operation}.{'stl' if kind == 'mesh' else kind}"
-            add_results(outputs, job, states, Namespace(**{**nothing, kind: path}, row=row.number))
+        for result in outcome.results if outcome is not None else ():
+            for ending in result.whole:
+                path = folder / f"{row.number}-{row.operation}.{ending}"
+                outputs.add(path, result.content(ending, job.name, Printing()))
     outputs.write()
     written = [path for path, _ in outputs.files]
     if job_path is None:

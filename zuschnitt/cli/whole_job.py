@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from argparse import Namespace
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -12,15 +11,11 @@ from ..core.errors import CannotBeDone, WrongCall
 from ..core.evaluate import State, run_all
 from ..core.files.job_file import load_job
 from ..core.files.outputs import Outputs
-from ..core.files.pdf import pdf_bytes
-from ..core.files.report import blank_part, curves_part, messages_part, report, report_bytes
-from ..core.files.stl import stl_bytes
-from ..core.operations.cut_file import drawing
-from ..core.operations.registry import Outcome
+from ..core.files.report import messages_part, report, report_bytes
 from ..core.progress import Progress
+from ..core.results.result import Printing, merged
 from ..core.route import Job
-from ..core.shop.pages import paged
-from .commands import add_drawings
+from .job_of_call import written
 from .terminal import say
 
 
@@ -57,11 +52,10 @@ def run_job(options: Namespace, progress: Progress) -> None:
 
 
 def job_report(job: Job, states: Mapping[str, State], path: Path | None) -> dict[str, Any]:
-    """The report of a whole job: its rows, the last blank, and all curves that were carried."""
+    """The report of a whole job: its rows, and the parts that their results have in it."""
     rows: list[dict[str, Any]] = []
-    curves: list[dict[str, Any]] = []
+    found: list[dict[str, Any]] = []
     messages: list[str] = []
-    blank = None
     for row in job.rows:
         state = states[row.id]
         about: dict[str, Any] = {"row": row.number, "operation": row.operation, "status": state.status}
@@ -70,55 +64,31 @@ def job_report(job: Job, states: Mapping[str, State], path: Path | None) -> dict
         if state.outcome:
             about["figures"] = {figure.label: figure.text for figure in state.outcome.figures}
             messages.extend(state.outcome.messages)
-            if state.outcome.kind == "blank":
-                blank = about["blank"] = blank_part(state.outcome.value)
-            elif state.outcome.kind in ("wrapped", "traced"):
-                curves.extend(curves_part(state.outcome.value))
+            parts = [result.report() for result in state.outcome.results]
+            about.update((key, part) for key, part in merged(parts).items() if not isinstance(part, list))
+            found.extend(parts)
         rows.append(about)
-    return report("run", path, rows=rows, blank=blank, curves=curves or None, messages=messages_part(messages))
+    return report("run", path, rows=rows, **merged(found), messages=messages_part(messages))
 
 
-def last(job: Job, states: Mapping[str, State], kinds: tuple[str, ...]) -> Outcome | None:
-    """The outcome of one of those kinds that stands last on the route card."""
-    for row in reversed(job.rows):
-        outcome = states[row.id].outcome
-        if outcome is not None and outcome.kind in kinds:
-            return outcome
-    return None
+MISSING = {
+    "dxf": "There is no cut file row, so there is nothing to cut; add one.",
+    "svg": "There is no cut file row, so there is nothing to cut; add one.",
+    "pdf": "There is no blank, so there is nothing to print; develop one.",
+    "step": "There is neither a blank nor wrapped artwork, so there are no curves to write; develop one.",
+    "stl": "There is no form, so there is no mesh to write; bring one in.",
+}
 
 
 def add_results(outputs: Outputs, job: Job, states: Mapping[str, State], options: Namespace) -> None:
-    """Adds the last cut file, the printed pages, the wrapped curves and the last form, or the asked row's."""
-    if options.row is not None:
-        job = replace(job, rows=(job.row(options.row),))
-    if options.dxf or options.svg:
-        drawn = last(job, states, ("drawing", "blank"))
-        if drawn is None:
-            raise CannotBeDone("There is no cut file row, so there is nothing to cut; add one.")
-        contours = drawn.value if drawn.kind == "drawing" else drawing(drawn.value, ())
-        add_drawings(outputs, options, contours, job.name)
-    if options.pdf:
-        printed = last(job, states, ("pages",)) or last(job, states, ("blank",))
-        if printed is None:
-            raise CannotBeDone("There is no blank, so there is nothing to print; develop one.")
-        made = printed.value
-        if printed.kind == "blank":
-            made = paged(made, drawing(made, ()), options.paper, shown=options.shown)
-        outputs.add(options.pdf, pdf_bytes(made, job.name))
-    if options.step:
-        outputs.add(options.step, _step([states[row.id].outcome for row in job.rows]))
-    if options.mesh:
-        form = last(job, states, ("form",))
-        if form is None:
-            raise CannotBeDone("There is no form, so there is no mesh to write; bring one in.")
-        outputs.add(options.mesh, stl_bytes(form.value))
-
-
-def _step(outcomes: Sequence[Outcome | None]) -> bytes:
-    """All wrapped curves; where there are none, the flat of the last blank."""
-    from ..core.form.kernel import step_bytes
-
-    done = [outcome for outcome in outcomes if outcome is not None]
-    splines = [s for o in done if o.kind == "wrapped" for curve in o.value for s in curve.splines]
-    blanks = [outcome.value for outcome in done if outcome.kind == "blank"]
-    return step_bytes(splines, drawing(blanks[-1], ()) if blanks and not splines else ())
+    """Adds the files that are asked for, of the last rows that give them, or of the asked row."""
+    rows = job.rows if options.row is None else (job.row(options.row),)
+    outcomes = [outcome for row in rows if (outcome := states[row.id].outcome) is not None]
+    printing = Printing(options.paper, options.shown) if options.pdf else Printing()
+    for ending, missing in MISSING.items():
+        path = getattr(options, "mesh" if ending == "stl" else ending)
+        if path:
+            content = written(outcomes, ending, job.name, printing)
+            if content is None:
+                raise CannotBeDone(missing)
+            outputs.add(path, content)

@@ -58,3 +58,9 @@ class Cancelled(ZuschnittError):
 
     def __init__(self, sentence: str = "Stopped by you; nothing was changed.", **geometry) -> None:
         super().__init__(sentence, **geometry)
+
+
+def failed(exit_code: int, sentence: str, faces: Sequence[int] = (), points: Sequence[Sequence[float]] = ()):
+    """The error that ends with that code."""
+    kind = next(kind for kind in (WrongCall, Refused, CannotBeDone, Cancelled) if kind.exit_code == exit_code)
+    return kind(sentence, faces=faces, points=points)

@@ -8,10 +8,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from .errors import Cancelled, ZuschnittError
-from .operations.registry import Outcome, entries
+from .operations.registry import entries
+from .parameters.parameter import FileOf, ResultOf
 from .progress import SILENT, Progress
+from .results.result import Outcome
 from .route import Asset, Job, Row
-from .task import FileOf, Task, Tasks, tasks
+from .task import Task, Tasks, tasks
 
 KEPT = 200
 """How many results are kept for jobs that come back, as with undo."""
@@ -21,7 +23,8 @@ KEPT = 200
 class State:
     """How a row stands: done, broken, waiting (for a row that is broken or off), off or stopped.
 
-    ``reason`` is the sentence for it; ``faces`` and ``points`` are what it speaks of. ``key`` is that of the task which
+    ``reason`` is the sentence for it; ``faces`` and ``points`` are what it speaks of, ``exit_code`` what a call
+    ends with that needs the row. ``key`` is that of the task which
     always ends so; it is empty where another try may end otherwise.
     """
 
@@ -31,6 +34,7 @@ class State:
     key: str = ""
     faces: tuple[int, ...] = ()
     points: tuple = ()
+    exit_code: int = 4
 
 
 class Results:
@@ -74,7 +78,7 @@ class Evaluator:
                     state = State("done", outcome, key=task.key)
                 else:
                     state = performed(
-                        task, lambda key: outcomes[key].value, files.__getitem__, progress_of(row, task.key)
+                        task, lambda it: taken_from(outcomes[it.key], it), files.__getitem__, progress_of(row, task.key)
                     )
                 if state.outcome is not None:
                     outcomes[task.key] = state.outcome
@@ -103,14 +107,20 @@ def standing(job: Job, row: Row, states: Mapping[str, State], known: Tasks) -> S
     return broken_by(task) if isinstance(task, Exception) else None
 
 
+def taken_from(outcome: Outcome, taken: ResultOf) -> Any:
+    """The value of the result that is taken of all that a row gave."""
+    found = outcome.result(taken.kind)
+    return None if found is None else found.value
+
+
 def performed(
-    task: Task, result: Callable[[str], Any], file: Callable[[FileOf], Asset], progress: Progress = SILENT
+    task: Task, result: Callable[[ResultOf], Any], file: Callable[[FileOf], Asset], progress: Progress = SILENT
 ) -> State:
     """Computes a task; ``result`` and ``file`` give what it takes. Whatever it raises becomes a state."""
     try:
         return State("done", task.ready(result, file).run(progress), key=task.key)
     except Cancelled as error:
-        return State("stopped", reason=error.sentence, key=task.key)
+        return State("stopped", reason=error.sentence, key=task.key, exit_code=error.exit_code)
     except MemoryError:
         return State("broken", reason="There is not enough memory for this; take larger triangles.")
     except Exception as error:  # a mistake of ours must break one row, not the route
@@ -120,7 +130,7 @@ def performed(
 def broken_by(error: Exception, key: str = "") -> State:
     """A row that ended with ``error``."""
     if isinstance(error, ZuschnittError):
-        return State("broken", reason=error.sentence, key=key, faces=error.faces, points=error.points)
+        return State("broken", None, error.sentence, key, error.faces, error.points, error.exit_code)
     why = f"{type(error).__name__}: {error}"[:200]
     return State("broken", reason=f"This row met a mistake in the program ({why}); please report it.", key=key)
 

@@ -41,6 +41,9 @@ OPERATORS = {
 LONGEST = 1000
 """An expression has no more letters than this."""
 MOST_VALUES = 20_000
+MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
+"""How many mm each unit of length has."""
+UNIT = re.compile(r"(?<=[\d.)])\s*(mm|cm|m|in|ft)\b")
 NAME = re.compile(r"[A-Za-z_]\w*\Z")
 
 
@@ -78,6 +81,13 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
     return _finite(float(result), text)
 
 
+def length_of(text: str | float, values: Mapping[str, float] = {}) -> float:
+    """Like ``value_of``, in mm: a number, or what stands in brackets, may carry its unit, such as 1/16in or 2.5 cm."""
+    if isinstance(text, str):
+        text = UNIT.sub(lambda found: f"*{MM[found.group(1)]:g}", text)
+    return value_of(text, values)
+
+
 def _require_one_expression(text: str) -> None:
     """Raises Refused for assignments, several statements, and whatever else is not one expression."""
     try:
@@ -89,7 +99,7 @@ def _require_one_expression(text: str) -> None:
 
 def _finite(result: float, text: str) -> float:
     if not math.isfinite(result):
-        raise Refused(f"'{text}' is not a finite number; change it.")
+        raise Refused(f"'{text}' is not finite; change it.")
     return result
 
 
@@ -107,7 +117,7 @@ def named_values(pairs: Iterable[tuple[str, str]]) -> dict[str, float]:
         if not _can_be_named(name):
             raise Refused(f"'{name}' cannot be the name of a value; use letters, digits and _, such as rim_2.")
         try:
-            values[name] = value_of(text, values)
+            values[name] = length_of(text, values)
         except Refused as error:
             raise Refused(f"The value {name}: {error.sentence}") from error
     return values

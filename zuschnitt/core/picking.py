@@ -7,7 +7,7 @@ import numpy as np
 from .errors import Refused
 from .form.curves import Array
 from .form.form import Form
-from .route import picked_faces
+from .parameters.picks import picked_faces
 
 
 def pick(form: Form, faces: str | None, point: Array | None, tangent: bool) -> tuple[int, ...]:

@@ -8,16 +8,21 @@ from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from pathlib import Path
 from typing import Any
 
 from .errors import Refused
-from .expressions import named_values, value_of, values_in_note
+from .expressions import named_values, values_in_note
 from .lazy import Lazy
-from .materials import Material, material_named, required_material
-from .operations.registry import Entry, Parameter, entries, entry
-
-LARGEST = 1e7
-"""No number of a row is larger than this: in mm that are 10 km."""
+from .materials import Material, material_named
+from .operations.registry import entries, entry
+from .parameters.gathered import Gathered
+from .parameters.material import MaterialName
+from .parameters.number import Number
+from .parameters.origin import Origin
+from .parameters.parameter import Parameter
+from .parameters.source import Source
+from .parameters.vector import Points, Vector
 
 
 @dataclass(frozen=True)
@@ -44,13 +49,20 @@ class Row:
         known = entries().get(self.operation)
         return self.title or (known.title if known else self.operation)
 
+    @property
+    def gives(self) -> tuple[str, ...]:
+        """The kinds of its results."""
+        known = entries().get(self.operation)
+        return known.gives if known else ()
+
 
 @dataclass(frozen=True)
 class Asset(Lazy):
-    """A file that was brought in, untouched."""
+    """A file that was brought in, untouched; ``path`` is where it lies, where that is known."""
 
     name: str
     content: bytes
+    path: Path | None = field(default=None, compare=False)
 
     @cached_property
     def sha256(self) -> str:
@@ -89,7 +101,8 @@ class Job(Lazy):
         """The places of the rows that give each kind of result."""
         found: dict[str, list[int]] = {}
         for i, row in enumerate(self.rows):
-            found.setdefault(_gives(row), []).append(i)
+            for kind in row.gives:
+                found.setdefault(kind, []).append(i)
         return found
 
     @cached_property
@@ -109,7 +122,7 @@ class Job(Lazy):
         for i, row in enumerate(self.rows):
             known = entries().get(row.operation)
             for parameter in known.parameters if known else ():
-                if parameter.kind == "source" and (taken := self.source(row, parameter)):
+                if isinstance(parameter, Source) and (taken := self.source(row, parameter)):
                     found.setdefault((taken.id, parameter.name), []).append(i)
         return found
 
@@ -118,7 +131,7 @@ class Job(Lazy):
         if len(kinds) == 1:
             there = self._giving.get(kinds[0], [])
             return there[: bisect_left(there, place)]
-        return sorted(i for kind in kinds for i in self._above(place, (kind,)))
+        return sorted({i for kind in kinds for i in self._above(place, (kind,))})
 
     def place(self, row_id: str) -> int:
         return self._places[row_id]
@@ -133,9 +146,13 @@ class Job(Lazy):
 
     # --- what a row works on -------------------------------------------------------------------
 
-    def source(self, row: Row, parameter: Parameter) -> Row | None:
+    def parameter(self, row: Row, name: str) -> Parameter:
+        """The parameter of that name of a row's operation."""
+        return entry(row.operation).parameter(name)
+
+    def source(self, row: Row, parameter: Source) -> Row | None:
         """The row whose result ``parameter`` of ``row`` takes; None where nothing above fits."""
-        asked = row.parameters.get(parameter.name, parameter.default)
+        asked = parameter.written(row)
         place = self.place(row.id)
         if not asked and parameter.optional:
             return None
@@ -150,29 +167,34 @@ class Job(Lazy):
         waiting, seen = list(self.sources(row)), {row.id}
         while waiting:
             here = waiting.pop(0)
-            if _gives(here) in kinds:
+            if set(here.gives) & set(kinds):
                 return here
             if here.id not in seen:
                 seen.add(here.id)
                 waiting.extend(self.sources(here))
         return None
 
-    def origin_of(self, row: Row, parameter: Parameter) -> Row | None:
+    def origin_of(self, row: Row, parameter: Origin) -> Row | None:
         """The row that an ``origin`` parameter of ``row`` stands for; None where its source is missing."""
-        taken = self.source(row, entry(row.operation).parameter(parameter.of))
+        taken = self.source(row, self.source_named(row, parameter.of))
         return self.origin(taken, parameter.accepts) if taken is not None else None
 
-    def gathered(self, row: Row, parameter: Parameter) -> tuple[Row, ...]:
+    def source_named(self, row: Row, name: str) -> Source:
+        """The source of that name of a row's operation."""
+        found = self.parameter(row, name)
+        assert isinstance(found, Source)
+        return found
+
+    def gathered(self, row: Row, parameter: Gathered) -> tuple[Row, ...]:
         """The rows that a ``sources`` parameter gathers."""
-        known = entry(row.operation)
-        if row.parameters.get(parameter.name, parameter.default) == "none":
+        if parameter.written(row) == "none":
             return ()
-        base = self.source(row, known.parameter(parameter.of))
+        base = self.source(row, self.source_named(row, parameter.of))
         if base is None:
             return ()
         place = self.place(row.id)
         there = (self.rows[i] for i in self._takers.get((base.id, parameter.of), ()) if i < place)
-        return tuple(above for above in there if above.enabled and _gives(above) in parameter.accepts)
+        return tuple(above for above in there if above.enabled and set(parameter.accepts) & set(above.gives))
 
     def sources(self, row: Row) -> tuple[Row, ...]:
         """All rows that ``row`` takes results from."""
@@ -181,19 +203,14 @@ class Job(Lazy):
         known = entries().get(row.operation)
         found: list[Row] = []
         for parameter in known.parameters if known else ():
-            if parameter.kind == "source" and (taken := self.source(row, parameter)):
-                found.append(taken)
-            elif parameter.kind == "sources":
-                found.extend(self.gathered(row, parameter))
-            elif parameter.kind == "origin" and (taken := self.origin_of(row, parameter)):
-                found.append(taken)
+            found.extend(parameter.taken(self, row))
         return self._sources.setdefault(row.id, tuple(found))
 
     def depends(self, row: Row, on: Row) -> bool:
         """Whether ``row`` works on ``on``, directly or through others."""
         return any(taken.id == on.id or self.depends(taken, on) for taken in self.sources(row))
 
-    def material_of(self, row: Row, parameter: Parameter) -> Material | None:
+    def material_of(self, row: Row, parameter: MaterialName) -> Material | None:
         """The material of the table that a row names or, where it names none, the job does."""
         name = row.parameters.get(parameter.name) or self.material
         if name not in self._materials:
@@ -208,7 +225,7 @@ class Job(Lazy):
         place = len(self.rows) if after is None else self.place(after) + 1
         row = Row(uuid.uuid4().hex[:8], 0, operation, {**known.defaults(), **parameters})
         for name, value in parameters.items():
-            self._check(known, name, value)
+            known.parameter(name).check(self, None, known.title, value)
         later = tuple(self._taking_the_same(other, row, place) for other in self.rows[place:])
         return replace(self, rows=_numbered((*self.rows[:place], row, *later), place))
 
@@ -217,8 +234,9 @@ class Job(Lazy):
         known = entries().get(row.operation)
         names = {}
         for parameter in known.parameters if known else ():
-            implied = parameter.kind == "source" and not row.parameters.get(parameter.name, parameter.default)
-            taken = self.source(row, parameter) if implied and _gives(new) in parameter.accepts else None
+            if not isinstance(parameter, Source) or parameter.written(row) or not parameter.fits(new):
+                continue
+            taken = self.source(row, parameter)
             if taken is not None and self.place(taken.id) < place:
                 names[parameter.name] = taken.id
         return replace(row, parameters={**row.parameters, **names}) if names else row
@@ -254,7 +272,7 @@ class Job(Lazy):
         """With one parameter changed. Raises Refused, changing nothing, where the value is not good."""
         row = self.row(row_id)
         known = entry(row.operation)
-        self._check(known, name, value, row)
+        known.parameter(name).check(self, row, known.title, value)
         return self._with(replace(row, parameters={**row.parameters, name: value}))
 
     def set_many(self, row_id: str, values: Mapping[str, Any]) -> Job:
@@ -281,29 +299,14 @@ class Job(Lazy):
         for row in self.rows:
             known = entries().get(row.operation)
             for parameter in known.parameters if known else ():
-                if parameter.kind in ("number", "vector", "points"):
+                if isinstance(parameter, Number | Vector | Points):
                     try:
-                        resolved(parameter, row.parameters.get(parameter.name, parameter.default), self.numbers)
+                        parameter.resolved(parameter.written(row), self.numbers)
                     except Refused as error:
                         raise Refused(f"Row {row.number}: {error.sentence}") from error
 
     def _with(self, changed: Row) -> Job:
         return replace(self, rows=tuple(changed if r.id == changed.id else r for r in self.rows))
-
-    def _check(self, known: Entry, name: str, value: Any, row: Row | None = None) -> None:
-        parameter = known.parameter(name)
-        if parameter.kind == "source" and value and row is not None:
-            source = next((r for r in self.rows[: self.place(row.id)] if r.id == value), None)
-            if source is None or _gives(source) not in parameter.accepts:
-                raise Refused(f"That row gives no {' or '.join(parameter.accepts)} for {known.title}; pick another.")
-        if parameter.kind == "origin" and value:
-            raise Refused(f"The {name} of {known.title} follows from its {parameter.of}; choose that.")
-        resolved(parameter, value, self.numbers)
-
-
-def _gives(row: Row) -> str:
-    known = entries().get(row.operation)
-    return known.gives if known else ""
 
 
 def _numbered(rows: tuple[Row, ...], place: int) -> tuple[Row, ...]:
@@ -314,95 +317,3 @@ def _numbered(rows: tuple[Row, ...], place: int) -> tuple[Row, ...]:
     if after is not None and not before < wanted < after:
         return tuple(replace(row, number=10 * (i + 1)) for i, row in enumerate(rows))
     return (*rows[:place], replace(rows[place], number=wanted), *rows[place + 1 :])
-
-
-def resolved(parameter: Parameter, value: Any, numbers: Mapping[str, float]) -> Any:
-    """What an operation gets for a value as written, sources apart. Raises Refused where it is no good.
-
-    A number gives a float (None where it may be empty and is), a vector three floats or None, faces
-    "all" or a tuple of numbers.
-    """
-    kind = parameter.kind
-    if kind == "number":
-        if str(value).strip() == "" and parameter.default == "":
-            return None
-        result = value_of(value, numbers)
-        if abs(result) > LARGEST:
-            raise Refused(f"{parameter.hint}: {result:g} is far too large; at most {LARGEST:g}.")
-        unit = f" {parameter.unit}" if parameter.unit else ""
-        if parameter.above is not None and result <= parameter.above:
-            raise Refused(f"{parameter.hint}: {result:g} is too small; it must be above {parameter.above:g}{unit}.")
-        if parameter.low is not None and result < parameter.low:
-            raise Refused(f"{parameter.hint}: {result:g} is too small; at least {parameter.low:g}{unit}.")
-        if parameter.high is not None and result > parameter.high:
-            raise Refused(f"{parameter.hint}: {result:g} is too large; at most {parameter.high:g}{unit}.")
-        return result
-    if kind == "vector":
-        return _vector(value, numbers)
-    if kind == "faces":
-        return picked_faces(value)
-    if kind in ("edges", "some"):
-        return picked_edges(value)
-    if kind == "points":
-        texts = [part for part in str(value).split(";") if part.strip()]
-        return tuple(_vector(part, numbers) for part in texts)
-    if kind == "material" and value:
-        required_material(value)
-    if kind in ("choice", "sources") and value not in (parameter.choices or {}):
-        raise Refused(f"'{value}' is not one of {', '.join(parameter.choices or {})}; choose one of them.")
-    return value
-
-
-def _vector(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
-    if not str(value).strip():
-        return None
-    parts = _split(str(value)) if isinstance(value, str) else list(value)
-    if len(parts) != 3:
-        raise Refused(f"'{value}' must be three numbers with commas between, such as 0, 120, 40.")
-    x, y, z = (value_of(part, numbers) for part in parts)
-    return x, y, z
-
-
-def _split(text: str) -> list[str]:
-    """Splits at commas outside brackets."""
-    parts, depth = [""], 0
-    for letter in text:
-        depth += (letter == "(") - (letter == ")")
-        if letter == "," and depth == 0:
-            parts.append("")
-        else:
-            parts[-1] += letter
-    return parts
-
-
-def picked_faces(value: Any) -> str | tuple[int, ...]:
-    """ "all", or the numbers of "1, 4" or "1-3". Raises Refused for anything else."""
-    text = str(value).strip().lower()
-    if text == "all":
-        return "all"
-    try:
-        numbers = _numbers_in(text)
-    except ValueError:
-        raise Refused(f"'{value}' names no faces; write all, or numbers such as 1, 4.") from None
-    if not numbers:
-        raise Refused("No face is picked; pick at least one, or write all.")
-    return numbers
-
-
-def picked_edges(value: Any) -> tuple[int, ...]:
-    """The numbers of "1, 4" or "1-3", or none. Raises Refused for anything else."""
-    if not str(value).strip():
-        return ()
-    try:
-        return _numbers_in(str(value))
-    except ValueError:
-        raise Refused(f"'{value}' is no list of numbers; write some such as 1, 4, or leave it empty.") from None
-
-
-def _numbers_in(text: str) -> tuple[int, ...]:
-    """The numbers of "1, 4" or "1-3"; none where there are far too many. Raises ValueError."""
-    numbers: list[int] = []
-    for part in text.replace(";", ",").split(","):
-        first, _, last = part.strip().partition("-")
-        numbers.extend(range(int(first), min(int(last or first), int(first) + 100_000) + 1))
-    return tuple(sorted(set(numbers))) if len(numbers) <= 100_000 else ()

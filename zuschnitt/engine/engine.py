@@ -11,7 +11,7 @@ from contextlib import suppress
 
 from ..core.errors import Cancelled
 from ..core.evaluate import State, broken_by
-from ..core.operations.registry import Outcome
+from ..core.results.result import Outcome
 from ..core.route import Job, Row
 from ..core.task import Task, Tasks, tasks
 from .crew import Crew, Heard, LostError, Member

@@ -6,7 +6,7 @@ import signal
 from dataclasses import dataclass
 
 from ..core.evaluate import State
-from ..core.operations.registry import Outcome
+from ..core.results.result import Outcome
 from .store import Store
 
 

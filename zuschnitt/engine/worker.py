@@ -12,11 +12,13 @@ from multiprocessing.connection import Connection
 from queue import SimpleQueue
 from typing import Any
 
-from ..core.evaluate import Results, State, broken_by, performed
+from ..core.evaluate import Results, State, broken_by, performed, taken_from
 from ..core.files.apart import end_with_parent
+from ..core.parameters.parameter import FileOf, ResultOf
 from ..core.progress import Progress
+from ..core.results.result import Outcome
 from ..core.route import Asset
-from ..core.task import FileOf, Task
+from ..core.task import Task
 from .events import no_room
 from .store import Store
 
@@ -56,7 +58,7 @@ class Worker:
     def _answer(self, task: Task) -> tuple:
         try:
             for key in task.results:
-                self._value(key)
+                self._outcome(key)
             for file in task.files:
                 self._file(file)
         except KeyError:
@@ -82,12 +84,15 @@ class Worker:
         self._results.keep(task.key, state.outcome)
         return State("done", key=task.key)
 
-    def _value(self, key: str) -> Any:
+    def _value(self, taken: ResultOf) -> Any:
+        return taken_from(self._outcome(taken.key), taken)
+
+    def _outcome(self, key: str) -> Outcome:
         outcome = self._results.get(key)
         if outcome is None:
             outcome = self._store.get(key)
             self._results.keep(key, outcome)
-        return outcome.value
+        return outcome
 
     def _file(self, wanted: FileOf) -> Asset:
         if wanted.sha256 not in self._files:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from ..core.operations.registry import Figure
+from ..core.results.result import Figure
 from .session import Session
 from .theme import font, side_colour, theme
 
@@ -39,13 +39,13 @@ class FiguresBar(QWidget):
         painter.drawLine(0, 0, self.width(), 0)
         row = self.session.selected_row
         state = self.session.states.get(row.id) if row is not None else None
-        if state is not None and state.status in ("broken", "waiting", "stopped"):
+        if row is not None and state is not None and state.status in ("broken", "waiting", "stopped"):
             self._paint_reason(painter, f"row {row.number} {state.status}", state.reason)
             return
-        figures = self.figures()
-        if not figures:
+        outcome = self.session.outcome(row)
+        if outcome is None or not outcome.figures:
             return
-        messages = self.session.outcome(row).messages
+        figures, messages = outcome.figures, outcome.messages
         room = self.width() - 40
         bottom = HEIGHT - 20 if messages else HEIGHT
         places = self._places(figures, room)

@@ -25,15 +25,15 @@ from ..core.files.job_file import ENDING
 from ..core.operations.registry import entries
 from ..core.route import Job
 from .autosave import Autosave, Left
-from .blank_stage import BlankStage
+from .card.route_card import RouteCard
 from .figures_bar import FiguresBar
-from .form_stage import FormStage
 from .notice import Notice
 from .recent import recent_jobs, remember_job
-from .route_card import RouteCard
 from .saved_file import SavedElsewhereError, beside
 from .session import Session, file_name_of
 from .shortcuts import KEYS, KeySheet
+from .stages.blank_stage import BlankStage
+from .stages.form_stage import FormStage
 from .theme import font
 from .top_bar import TopBar
 from .writing import FILTERS, write_result
@@ -94,22 +94,22 @@ class MainWindow(QMainWindow):
             getattr(self, name)()
 
     def all_faces(self) -> None:
-        self.form_stage.pick_all()
+        self.form_stage.faces.pick_all()
 
     def same_kind(self) -> None:
-        self.form_stage.pick_same_kind()
+        self.form_stage.faces.pick_same_kind()
 
     def same_body(self) -> None:
-        self.form_stage.pick_same_body()
+        self.form_stage.faces.pick_same_body()
 
     def other_faces(self) -> None:
-        self.form_stage.pick_others()
+        self.form_stage.faces.pick_others()
 
     def hide_face(self) -> None:
-        self.form_stage.hide_face()
+        self.form_stage.faces.hide_face()
 
     def show_faces(self) -> None:
-        self.form_stage.show_faces()
+        self.form_stage.faces.show_faces()
 
     def _said(self, text: str, kind: str) -> None:
         self.notice.say(text, kind)
@@ -280,9 +280,10 @@ class MainWindow(QMainWindow):
         rows = self.session.job.rows
         if rows:
             here = next((i for i, row in enumerate(rows) if row.id == self.session.selected), -by)
-            self.session.select(rows[max(0, min(len(rows) - 1, here + by))].id)
+            chosen = rows[max(0, min(len(rows) - 1, here + by))].id
+            self.session.select(chosen)
             self.card.show_selected()
-            self.card.cards[self.session.selected].setFocus()
+            self.card.cards[chosen].setFocus()
 
     def row_before(self) -> None:
         self._step(-1)
@@ -351,7 +352,7 @@ class MainWindow(QMainWindow):
     def take_file(self, path: Path) -> None:
         """A job is opened; a form or artwork becomes a row of its own."""
         ending = path.suffix.lower()
-        operation = next((key for key in ("bring_in", "place_artwork") if ending in _endings(key)), None)
+        operation = next((key for key, known in entries().items() if ending in known.endings), None)
         if ending == ENDING:
             self.open_path(path)
             return
@@ -375,8 +376,3 @@ class MainWindow(QMainWindow):
             QApplication.quit()
         else:
             event.ignore()
-
-
-def _endings(operation: str) -> tuple[str, ...]:
-    """Of the files that an operation takes."""
-    return entries()[operation].parameter("file").accepts

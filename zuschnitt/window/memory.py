@@ -7,45 +7,46 @@ from collections.abc import Callable
 from ..core.errors import Refused
 from ..core.form.form import Form
 from ..core.form.lasting import found_again, remembered
-from ..core.operations.registry import Parameter, entries
-from ..core.route import Job, Row, picked_edges, picked_faces
+from ..core.operations.registry import entries
+from ..core.parameters.memory import Memory
+from ..core.parameters.picks import Edges, Faces
+from ..core.route import Job, Row
 
 
 def with_memory(before: Job, job: Job, form_of: Callable[[Row | None], Form | None]) -> Job:
     """The job with what is known of what was not picked ``before``; ``form_of`` is the form a row gives."""
     old = {row.id: row for row in before.rows}
     for row in job.rows:
-        parameters = entries()[row.operation].parameters if row.operation in entries() else ()
-        memory = next((p for p in parameters if p.kind == "memory"), None)
-        if memory is None:
+        known = entries().get(row.operation)
+        memory = next((p for p in known.parameters if isinstance(p, Memory)), None) if known else None
+        if known is None or memory is None:
             continue
         earlier = old[row.id].parameters if row.id in old else {}
-        source = next(p for p in parameters if p.kind == "source" and "form" in p.accepts)
-        known = dict(row.parameters.get(memory.name) or {})
-        for pick in parameters:
-            if pick.kind in ("faces", "edges") and earlier.get(pick.name) != row.parameters.get(pick.name):
-                known.pop(pick.name, None)
-                form, numbers = form_of(job.source(row, source)), _numbers(row, pick)
+        source = known.source_of("form")
+        likes = dict(row.parameters.get(memory.name) or {})
+        for pick in known.parameters:
+            if isinstance(pick, Faces | Edges) and earlier.get(pick.name) != row.parameters.get(pick.name):
+                likes.pop(pick.name, None)
+                form, numbers = form_of(job.source(row, source) if source else None), _numbers(row, pick)
                 if form is not None and numbers:
-                    known[pick.name] = remembered(form, numbers, pick.kind.removesuffix("s"))
-        if (row.parameters.get(memory.name) or {}) != known:
-            job = job.set(row.id, memory.name, known or "")
+                    likes[pick.name] = remembered(form, numbers, pick.what)
+        if (row.parameters.get(memory.name) or {}) != likes:
+            job = job.set(row.id, memory.name, likes or "")
     return job
 
 
-def picks_now(form: Form, row: Row, pick: Parameter) -> tuple[int, ...]:
+def picks_now(form: Form, row: Row, pick: Faces | Edges) -> tuple[int, ...]:
     """The numbers that the picked faces or edges of a row have on the form as it is now; none where all are meant.
 
     Raises Refused where one is not there any more.
     """
     known = row.parameters.get("remembered") or {}
-    return found_again(form, _numbers(row, pick), known.get(pick.name, ""), pick.kind.removesuffix("s"))[0]
+    return found_again(form, _numbers(row, pick), known.get(pick.name, ""), pick.what)[0]
 
 
-def _numbers(row: Row, pick: Parameter) -> tuple[int, ...]:
-    written = row.parameters.get(pick.name, pick.default)
+def _numbers(row: Row, pick: Faces | Edges) -> tuple[int, ...]:
     try:
-        numbers = picked_faces(written) if pick.kind == "faces" else picked_edges(written)
+        numbers = pick.resolved(pick.written(row), {})
     except Refused:  # its row says so
         return ()
     return () if isinstance(numbers, str) else numbers

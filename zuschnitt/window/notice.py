@@ -39,7 +39,8 @@ class Notice(QWidget):
         for words, do in (*answers, ("dismiss", lambda: None)):
             button = QPushButton(words)
             button.setFont(font(12))
-            button.clicked.connect(lambda _, act=do: (self.hide(), act()))
+            button.clicked.connect(self.hide)
+            button.clicked.connect(lambda _, act=do: act())
             self._layout.addWidget(button)
             self._buttons.append(button)
         self.show()

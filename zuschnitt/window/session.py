@@ -15,31 +15,16 @@ from ..core.errors import Refused, ZuschnittError
 from ..core.evaluate import State
 from ..core.files.job_file import ENDING, load_job
 from ..core.history import History
-from ..core.operations.registry import Outcome, entries
-from ..core.route import Asset, Job, Row, resolved
+from ..core.results.result import Outcome
+from ..core.route import Asset, Job, Row
 from ..core.task import keys_of, tasks
 from ..engine.engine import Engine
 from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .engine_link import EngineLink
 from .memory import with_memory
+from .motion import Motion
 from .saved_file import SavedElsewhereError, SavedFile
-
-
-@dataclass(frozen=True)
-class Motion:
-    """How artwork is being dragged: scaled and turned about ``pivot``, then shifted."""
-
-    scale: float = 1.0
-    turn: float = 0.0
-    shift: tuple[float, float] = (0.0, 0.0)
-    pivot: tuple[float, float] = (0.0, 0.0)
-
-    def apply(self, points: np.ndarray) -> np.ndarray:
-        cosine, sine = np.cos(self.turn) * self.scale, np.sin(self.turn) * self.scale
-        matrix = np.array([[cosine, sine], [-sine, cosine]])
-        pivot = np.array(self.pivot)
-        return (points - pivot) @ matrix + pivot + np.array(self.shift)
 
 
 @dataclass(frozen=True)
@@ -136,12 +121,12 @@ class Session(QObject):
     def selected_row(self) -> Row | None:
         return self.row(self.selected)
 
-    def outcome(self, row: Row | None, kind: str | None = None) -> Outcome | None:
+    def outcome(self, row: Row | None) -> Outcome | None:
         """The result that a row last gave, also while a newer one is being computed."""
         outcome = self.states[row.id].outcome if row is not None and row.id in self.states else None
         if row is not None and row.id in self.coarse:
             outcome = self.coarse[row.id]
-        return outcome if outcome is not None and kind in (None, outcome.kind) else None
+        return outcome
 
     def stale(self, row: Row | None) -> str:
         """Why what a row last gave is out of date; empty where it is not, or is being computed anew."""
@@ -153,35 +138,33 @@ class Session(QObject):
         return f"out of date: row {row.number} is {'off' if state.status == 'off' else state.status}"
 
     def value(self, row: Row | None, kind: str) -> Any:
-        outcome = self.outcome(row, kind)
-        return None if outcome is None else outcome.value
-
-    def gives(self, row: Row) -> str:
-        known = entries().get(row.operation)
-        return known.gives if known else ""
+        """What a row last gave of that kind; None where it gave none."""
+        outcome = self.outcome(row)
+        result = outcome.result(kind) if outcome is not None else None
+        return None if result is None else result.value
 
     def nearby(self, kind: str) -> Row | None:
         """The row of that kind that belongs to what is selected: itself, its source, or what follows."""
         row = self.selected_row
         if row is None:
-            return next((r for r in self.job.rows if self.gives(r) == kind), None)
-        if self.gives(row) == kind:
+            return next((r for r in self.job.rows if kind in r.gives), None)
+        if kind in row.gives:
             return row
         waiting = [row]
         while waiting:
             here = waiting.pop(0)
             for taken in self.job.sources(here):
-                if self.gives(taken) == kind:
+                if kind in taken.gives:
                     return taken
                 waiting.append(taken)
-        return next((r for r in self.job.rows if self.gives(r) == kind and self.job.depends(r, row)), None)
+        return next((r for r in self.job.rows if kind in r.gives and self.job.depends(r, row)), None)
 
     def on_blank(self, kind: str) -> list[Row]:
         """Rows of that kind that work on the blank which is shown."""
         blank = self.nearby("blank")
         if blank is None:
             return []
-        found = [r for r in self.job.rows if self.gives(r) == kind and r.enabled]
+        found = [r for r in self.job.rows if kind in r.gives and r.enabled]
         return [r for r in found if any(taken.id == blank.id for taken in self.job.sources(r))]
 
     def sees(self, row_id: str) -> bool:
@@ -286,20 +269,10 @@ class Session(QObject):
             self.motions[row_id] = motion
         self.motion_changed.emit()
 
-    def drop(self, row_id: str) -> None:
-        """Turns a drag into an edit of the row's numbers."""
-        motion = self.motions.get(row_id)
-        self._dragged = None
-        row = self.row(row_id)
-        if motion is None or row is None:
-            return
-        values = placement(self.job, row)
-        x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
-        turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
-        new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
-        changed = {k: f"{v:.4f}".rstrip("0").rstrip(".") for k, v in new.items() if abs(v - values[k]) > 1e-9}
-        if not changed or not self.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
-            self.drag(row_id, None)
+    def rested(self) -> Motion | None:
+        """Ends a drag, without an edit; gives the motion that stays in sight until a result comes."""
+        dragged, self._dragged = self._dragged, None
+        return self.motions.get(dragged) if dragged is not None else None
 
     # --- the engine ----------------------------------------------------------------------------
 
@@ -396,15 +369,6 @@ class Session(QObject):
         self.engine.close()
         if self.autosave is not None:
             self.autosave.forget()
-
-
-def placement(job: Job, row: Row) -> dict[str, float]:
-    """The numbers x, y, turn and scale of an artwork row."""
-    known = entries()[row.operation]
-    return {
-        name: resolved(known.parameter(name), row.parameters.get(name, known.parameter(name).default), job.numbers)
-        for name in ("x", "y", "turn", "scale")
-    }
 
 
 def file_name_of(job: Job) -> str:

@@ -36,11 +36,15 @@ def _lid(window: MainWindow) -> None:
 
 def _sentence(window: MainWindow) -> None:
     _select(window, 10)
-    sentence = window.card.cards[window.session.selected].sentence
+    row = window.session.selected_row
+    sentence = window.card.cards[row.id].sentence if row is not None else None
+    if sentence is None:
+        return
     chip = sentence.chips["cylinder"]
     chip.open()
-    chip.editor.setText("rim/2+40")
-    chip.editor.textEdited.emit(chip.editor.text())
+    if chip.editor is not None:
+        chip.editor.setText("rim/2+40")
+        chip.editor.textEdited.emit(chip.editor.text())
 
 
 def _operations(window: MainWindow) -> None:
@@ -54,8 +58,9 @@ def _empty(window: MainWindow) -> None:
 
 def _broken(window: MainWindow) -> None:
     _select(window, 70)
-    row = window.session.selected
-    window.session.edit("", lambda job: job.set(row, "way", "exact"))
+    row = window.session.selected_row
+    if row is not None:
+        window.session.edit("", lambda job: job.set(row.id, "way", "exact"))
 
 
 def _transition(window: MainWindow) -> None:

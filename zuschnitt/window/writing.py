@@ -9,11 +9,9 @@ from pathlib import Path
 from PyQt6.QtCore import QProcess
 
 from ..core.errors import ZuschnittError
-from ..core.files.drawing_file import write_drawing
 from ..core.files.job_file import job_bytes
-from ..core.files.pdf import write_pdf
-from ..core.files.stl import write_stl
-from ..core.operations.cut_file import drawing
+from ..core.files.whole import write_whole
+from ..core.results.result import Printing
 from .session import Session
 
 FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl")}
@@ -29,14 +27,10 @@ def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
     if kind == "step":
         _write_step(session, row_id, path)
         return
+    result = outcome.writer(kind)
+    assert result is not None
     try:
-        if kind in ("dxf", "svg"):
-            contours = outcome.value if outcome.kind == "drawing" else drawing(outcome.value, ())
-            write_drawing(kind, path, contours, session.job.name)
-        elif kind == "pdf":
-            write_pdf(path, outcome.value, session.job.name)
-        else:
-            write_stl(path, outcome.value)
+        write_whole(path, result.content(kind, session.job.name, Printing()))
     except ZuschnittError as error:
         session.said.emit(error.sentence, "problem")
         return
@@ -55,7 +49,7 @@ def _write_step(session: Session, row_id: str, path: Path) -> None:
         if code == 0:
             session.said.emit(f"{path.name} is written.", "note")
         else:
-            text = bytes(process.readAllStandardError()).decode(errors="replace").strip().splitlines()
+            text = process.readAllStandardError().data().decode(errors="replace").strip().splitlines()
             session.said.emit(text[-1] if text else f"{path.name} could not be written; try again.", "problem")
         process.deleteLater()
 

@@ -8,6 +8,7 @@ from ..form.curves import Array
 from .blank import Blank
 
 BINS = 24
+WAYS = {"relaxed": "relaxed", "exact": "exact", "parametric": "parametric", "even": "parametric, evenly spaced"}
 PURPOSES = {
     "exact": "Take it wherever there is one: every length is true, so sheet, card and board fold back exactly.",
     "relaxed": "Take it to cut material that is formed: lengths are kept as well as can be; the map shows where not.",

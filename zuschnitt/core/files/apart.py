@@ -41,12 +41,17 @@ DEATH_SIGNAL = 1
 
 
 def read_apart(
-    name: str, advice: str, read: Callable[[Progress], T], progress: Progress = SILENT, seconds: float | None = None
+    name: str,
+    advice: str,
+    read: Callable[[Progress], T],
+    progress: Progress = SILENT,
+    seconds: float | None = None,
+    silence: float | None = None,
 ) -> T:
     """What ``read`` gives, computed in a forked process; ``name`` is the file's, ``advice`` what to do about it.
 
-    Raises Refused where it fails, crashes, needs too much memory or takes longer than ``seconds``; what ``read`` raises
-    of the program's own errors comes through.
+    Raises Refused where it fails, crashes, needs too much memory, takes longer than ``seconds`` or makes no progress
+    for the time of ``silence``; what ``read`` raises of the program's own errors comes through.
     """
     for stream in (sys.stdout, sys.stderr):
         with suppress(AttributeError, OSError, ValueError):  # there may be none, or nobody may listen
@@ -58,7 +63,7 @@ def read_apart(
         _child(theirs, name, advice, read, seconds)
     theirs.close()
     try:
-        return _heard(ours, child, name, advice, progress, None if seconds is None else 2 * seconds + 5)
+        return _heard(ours, child, name, advice, progress, silence if seconds is None else 2 * seconds + 5)
     finally:
         ours.close()
         with suppress(ProcessLookupError):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path, PurePath
 
 from ..errors import Refused
@@ -16,6 +17,9 @@ ENDINGS = (*STEP, *MESHES)
 UNIT_CHOICES = ("auto", *UNITS)
 CREASE = 30.0
 ADVICE = "export it again"
+SILENCE = 50.0
+SILENCE_PER_BYTE = 2e-5
+"""Seconds: 50, and 20 for each MB."""
 
 
 def read_form(
@@ -33,10 +37,16 @@ def read_form(
     what cannot be read.
     """
     if PurePath(name).suffix.lower() in MESHES:
-        return read_apart(name, ADVICE, lambda part: _from_mesh(content, name, unit, crease, part), progress)
+        read = partial(_from_mesh, content, name, unit, crease)
+        return read_apart(name, ADVICE, read, progress, silence=_silence(content))
     if PurePath(name).suffix.lower() not in STEP and b"ISO-10303-21" not in content[:1000] and content.strip():
         raise Refused(f"{name} is neither STEP nor a mesh (STL, OBJ, PLY, 3MF); choose another file.")
-    return read_apart(name, ADVICE, lambda part: _from_step(content, name, path, part), progress)
+    return read_apart(name, ADVICE, partial(_from_step, content, name, path), progress, silence=_silence(content))
+
+
+def _silence(content: bytes) -> float:
+    """For how many seconds reading may make no progress: damaged files now and then send the kernel in circles."""
+    return SILENCE + SILENCE_PER_BYTE * len(content)
 
 
 def _from_mesh(content: bytes, name: str, unit: str, crease: float, progress: Progress) -> Form:

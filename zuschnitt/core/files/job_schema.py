@@ -12,10 +12,6 @@ from ..operations.registry import entries
 
 MOST_ROWS = 10_000
 LARGEST_NUMBER = 10_000_000
-LISTS = ("vector", "points", "faces", "edges", "some")
-"""Kinds of parameter whose value may be written as a list."""
-NUMBERS = ("number", "faces", "edges", "some")
-"""Kinds of parameter whose value may be written as a number."""
 
 
 def parsed(content: bytes, name: str) -> dict[str, Any]:
@@ -82,36 +78,9 @@ def _require_row(check: _Checks, row: Any, where: str) -> None:
     check.object(row.get("view", {}), f"{where}.view")
     parameters = check.object(row.get("parameters", {}), f"{where}.parameters")
     known = entries().get(row["operation"])
-    kinds = {parameter.name: parameter.kind for parameter in known.parameters} if known else {}
-    for key, value in parameters.items():
-        kind, at = kinds.get(key), f"{where}.parameters.{key}"
-        if kind is None:
-            continue
-        if kind == "memory":
-            _require_memory(check, value, at)
-        elif isinstance(value, list) and kind in LISTS:
-            for item in value:
-                check.text(item, at, numbers=True)
-        else:
-            check.text(value, at, numbers=kind in NUMBERS)
-
-
-def _require_memory(check: _Checks, value: Any, where: str) -> None:
-    """What picked faces and edges were like: nothing, or for each pick kind, size and middle by number."""
-    if value in ("", None):
-        return
-    for pick, memory in check.object(value, where).items():
-        if memory == "":
-            continue
-        likes = check.object(memory, f"{where}.{pick}").get("like", {})
-        for number, like in check.object(likes, f"{where}.{pick}.like").items():
-            good = isinstance(like, list) and len(like) == 3 and isinstance(like[0], str) and _is_number(like[1])
-            if not good or not isinstance(like[2], list) or len(like[2]) != 3 or not all(map(_is_number, like[2])):
-                check.refuse(f"{where}.{pick}.like.{number}", "is not a kind, a size and a middle")
-
-
-def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool)
+    for parameter in known.parameters if known else ():
+        if parameter.name in parameters:
+            parameter.require(check, parameters[parameter.name], f"{where}.parameters.{parameter.name}")
 
 
 class _Checks:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from io import BytesIO
-from pathlib import Path
 
 import numpy as np
 
@@ -14,7 +13,6 @@ from ..shop.pages import MARGIN
 from ..shop.printed import Page, Pages
 from ..tolerances import ARTWORK
 from .lettering import lettering
-from .whole import write_whole
 
 MM = 72 / 25.4
 """Points of a page to the mm."""
@@ -41,11 +39,6 @@ def pdf_bytes(pages: Pages, title: str) -> bytes:
         canvas.showPage()
     canvas.save()
     return out.getvalue()
-
-
-def write_pdf(path: Path, pages: Pages, title: str) -> None:
-    """Writes whole or not at all."""
-    write_whole(path, pdf_bytes(pages, title))
 
 
 def _field(canvas, pages: Pages, page: Page, boxes: list[tuple[Array, Array]]) -> None:

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
 
 from ..form.form import Form
-from .whole import write_whole
 
 
 def stl_bytes(form: Form) -> bytes:
@@ -20,8 +17,3 @@ def stl_bytes(form: Form) -> bytes:
     rows["normal"], rows["corners"] = normals, corners
     head = b"Zuschnitt, mm".ljust(80, b" ") + np.uint32(len(rows)).tobytes()
     return head + rows.tobytes()
-
-
-def write_stl(path: Path, form: Form) -> None:
-    """Writes whole or not at all."""
-    write_whole(path, stl_bytes(form))

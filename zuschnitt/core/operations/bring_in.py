@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..files.form_file import ENDINGS
+from ..parameters import choice, file, number
 from ..progress import Progress
-from .form_outcome import form_outcome
-from .registry import Outcome, choice, file, number, operation
+from ..results.form import FormResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -19,6 +21,7 @@ from .registry import Outcome, choice, file, number, operation
     gives="form",
     takes="a STEP file or a mesh (STL, OBJ, PLY, 3MF)",
     makes="a form with faces one can pick",
+    begins="bring in a STEP file",
 )
 @dataclass(frozen=True)
 class BringIn:
@@ -35,4 +38,5 @@ class BringIn:
     def run(self, progress: Progress) -> Outcome:
         from ..files.form_file import read_form
 
-        return form_outcome(read_form(self.file.content, self.file.name, self.unit, self.crease, progress))
+        form = read_form(self.file.content, self.file.name, self.unit, self.crease, progress, self.file.path)
+        return outcome(FormResult(form), messages=form.messages)

@@ -8,9 +8,12 @@ from typing import Any
 import numpy as np
 
 from ..errors import Refused
+from ..parameters import number, source
 from ..progress import Progress
+from ..results.artwork import ArtworkResult
+from ..results.result import Outcome, outcome
 from ..wording import counted
-from .registry import Figure, Outcome, number, operation, source
+from .registry import operation
 
 MOST = 20_000
 
@@ -48,5 +51,4 @@ class CircleGrid:
         circles = tuple(
             Contour.circle(at, self.diameter / 2, "MARK", f"circle {k + 1}") for k, at in enumerate(net[clear])
         )
-        figures = (Figure("circles", f"{len(circles):,}", "blank"),)
-        return Outcome("artwork", Artwork(circles, "circles"), figures, (), counted(len(circles), "circle"))
+        return outcome(ArtworkResult(Artwork(circles, "circles")), brief=counted(len(circles), "circle"))

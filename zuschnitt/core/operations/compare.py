@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..develop.compared import WAYS
+from ..parameters import choice, origin, source
 from ..progress import Progress
-from ..wording import percent
-from .registry import Figure, Outcome, choice, operation, origin, source
-
-WAYS = {"relaxed": "relaxed", "exact": "exact", "parametric": "parametric", "even": "parametric, evenly spaced"}
+from ..results.compared import ComparedResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -29,19 +30,14 @@ class Compare:
     second: Any = choice("even", WAYS, "the second way")
     third: Any = choice("parametric", {**WAYS, "none": "no third way"}, "the third way")
 
+    fourth: Any = choice("none", {**WAYS, "none": "no fourth way"}, "the fourth way")
+
     sentence = "Compare {blank}: {first}, {second}, {third}."
+    clauses = (("one way more", "Also {fourth}."),)
 
     def run(self, progress: Progress) -> Outcome:
         from ..develop.comparing import compare
 
-        ways = list(dict.fromkeys(w for w in (self.first, self.second, self.third) if w != "none"))
+        ways = list(dict.fromkeys(w for w in (self.first, self.second, self.third, self.fourth) if w != "none"))
         compared = compare(self.form, self.blank, ways, progress)
-        figures = tuple(
-            Figure(
-                each.way, f"{percent(each.area_change)} area, {percent(each.stretch_max)} / {percent(each.stretch_min)}"
-            )
-            for each in compared
-            if each.blank is not None
-        )
-        refused = tuple(each.refusal for each in compared if each.refusal)
-        return Outcome("compared", compared, figures, refused, " · ".join(each.way for each in compared))
+        return outcome(ComparedResult(compared), messages=[each.refusal for each in compared if each.refusal])

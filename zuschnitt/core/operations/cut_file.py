@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..parameters import source, sources
 from ..progress import Progress
-from ..wording import counted, length, size
-from .registry import Figure, Outcome, operation, source, sources
+from ..results.drawing import DrawingResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    pass
 
 
 @operation(
@@ -31,38 +32,6 @@ class CutFile:
     sentence = "Cut {blank} out, with {marks}."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..contour import bounds
+        from ..shop.cut_drawing import drawing
 
-        contours = drawing(self.blank, self.marks)
-        cut = [c for c in contours if c.layer == "CUT"]
-        marked = [c for c in contours if c.layer != "CUT"]
-        x0, y0, x1, y1 = bounds(contours)
-        figures = (
-            Figure("to cut", length(sum(c.length for c in cut)), "blank"),
-            Figure("to mark", length(sum(c.length for c in marked)), "blank"),
-            Figure("contours", f"{len(contours):,}", "blank"),
-            Figure("size", size(x1 - x0, y1 - y0), "blank"),
-        )
-        layers = Counter(c.layer for c in contours)
-        brief = " · ".join(f"{layer} {counted(count, 'contour')}" for layer, count in layers.items())
-        return Outcome("drawing", contours, figures, (), brief)
-
-
-def drawing(blank, marks) -> tuple[Contour, ...]:
-    """Outline, folds and marks of a blank as contours by layer."""
-    from ..artwork import Artwork
-
-    contours = [*blank.outline, *blank.folds, *blank.marks]
-    for mark in marks:
-        if isinstance(mark, Artwork):
-            contours.extend(mark.contours)
-        else:
-            contours.extend(traced_contour(curve) for curve in mark)
-    return tuple(contours)
-
-
-def traced_contour(curve) -> Contour:
-    from ..contour import Contour
-
-    points = curve.blank[:-1] if curve.closed else curve.blank
-    return Contour.polyline(points, curve.closed, curve.layer, curve.name)
+        return outcome(DrawingResult(drawing(self.blank, self.marks)))

@@ -11,23 +11,23 @@ import numpy as np
 from ..develop.limits import MOST_TRIANGLES, triangle_count
 from ..errors import Refused
 from ..materials import K_FACTOR
-from ..progress import Progress
-from ..wording import area, counted, distance, percent, size
-from .registry import (
-    Figure,
-    Outcome,
+from ..parameters import (
     choice,
+    direction,
     edges,
     faces,
     material,
     memory,
     number,
-    operation,
     optional_source,
+    point,
     some_of,
     source,
-    vector,
 )
+from ..progress import Progress
+from ..results.blank import BlankResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 if TYPE_CHECKING:
     from ..develop.blank import Blank
@@ -51,8 +51,8 @@ class Develop:
     form: Any = source("form", hint="the form whose faces are developed")
     faces: Any = faces("the faces: pick them on the form, or write all or 1, 4")
     remembered: Any = memory()
-    hold: Any = vector("its own corner", "the point of the form that lies at the blank's origin")
-    along: Any = vector("its own edge", "the direction on the form that becomes x of the blank")
+    hold: Any = point("its own corner", "the point of the form that lies at the blank's origin")
+    along: Any = direction("its own edge", "the direction on the form that becomes x of the blank")
     way: Any = choice(
         "auto",
         {
@@ -188,7 +188,7 @@ class Develop:
 
     def _outcome(self, blank: Blank, said: tuple[str, ...]) -> Outcome:
         blank = blank.judged(self.material)
-        return Outcome("blank", blank, blank_figures(blank), (*said, *blank.messages), _brief(blank))
+        return outcome(BlankResult(blank), messages=(*said, *blank.messages))
 
     def _within(self) -> tuple[float, float] | None:
         """The size that pieces keep to; one length that is given holds for both."""
@@ -204,33 +204,3 @@ class Develop:
             raise Refused(f"There is no relief {wrong[0]}; there are {len(reliefs)}, so take some of those.")
         chosen = self.taken or range(1, len(reliefs) + 1)
         return tuple(reliefs[n - 1].points for n in chosen if reliefs)
-
-
-def _brief(blank: Blank) -> str:
-    pieces = "one piece" if blank.figures.pieces == 1 else f"{blank.figures.pieces} pieces"
-    detail = f" · {counted(blank.figures.triangles, 'triangle')}" if blank.mesh is not None else ""
-    return f"{blank.way} · {pieces}{detail}"
-
-
-def blank_figures(blank: Blank) -> tuple[Figure, ...]:
-    """The figures of a blank, as they stand along the bottom of the window."""
-    figures = blank.figures
-    x0, y0, x1, y1 = blank.bounds
-    stretch = "none" if blank.way == "exact" else f"{percent(figures.stretch_max)} / {percent(figures.stretch_min)}"
-    return (
-        Figure("form", area(figures.area_form), "form"),
-        Figure("blank", area(figures.area_blank), "blank"),
-        Figure("change", percent(figures.area_change)),
-        Figure("stretch", stretch),
-        Figure("round trip", distance(figures.round_trip_max)),
-        Figure("size", size(x1 - x0, y1 - y0), "blank"),
-        *_verdict_figure(blank),
-    )
-
-
-def _verdict_figure(blank: Blank) -> tuple[Figure, ...]:
-    if blank.verdict is None:
-        return ()
-    return (
-        Figure(f"{blank.verdict.material.name} can take it", blank.verdict.words, "form" if blank.verdict.can else ""),
-    )

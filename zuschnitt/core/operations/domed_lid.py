@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import number
 from ..progress import Progress
-from .form_outcome import form_outcome
-from .registry import Outcome, number, operation
+from ..results.form import FormResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -18,6 +20,7 @@ from .registry import Outcome, number, operation
     gives="form",
     takes="length, width, crown, corners, hole",
     makes="a doubly curved lid",
+    begins="dome a lid from numbers",
 )
 @dataclass(frozen=True)
 class DomedLid:
@@ -32,4 +35,5 @@ class DomedLid:
     def run(self, progress: Progress) -> Outcome:
         from ..form.build import domed_lid
 
-        return form_outcome(domed_lid(self.length, self.width, self.crown, self.corner, self.hole))
+        form = domed_lid(self.length, self.width, self.crown, self.corner, self.hole)
+        return outcome(FormResult(form), messages=form.messages)

@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import optional_source, points, source
 from ..progress import Progress
+from ..results.reliefs import ReliefsResult
+from ..results.result import Figure, Outcome, outcome
 from ..wording import length
-from .registry import Figure, Outcome, operation, optional_source, points, source
+from .registry import operation
 
 
 @operation(
@@ -33,5 +36,5 @@ class DrawRelief:
 
         drawn = drawn_relief(self.form, self.through, "type x, y, z; x, y, z")
         reliefs = (*(self.others or ()), drawn)
-        figures = (Figure("length", length(drawn.length), "form"), Figure("reliefs", str(len(reliefs)), "form"))
-        return Outcome("reliefs", reliefs, figures, (), f"{len(reliefs)} reliefs" if len(reliefs) > 1 else "1 relief")
+        more = (Figure("length", length(drawn.length), "form"), Figure("reliefs", str(len(reliefs)), "form"))
+        return outcome(ReliefsResult(reliefs), more=more)

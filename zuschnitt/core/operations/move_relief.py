@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
+from ..parameters import number, origin, points, source
 from ..progress import Progress
-from ..wording import counted, length
-from .registry import Figure, Outcome, number, operation, origin, points, source
+from ..results.reliefs import ReliefsResult
+from ..results.result import Figure, Outcome, outcome
+from ..wording import coordinates, counted, length
+from .registry import entry, operation
+
+if TYPE_CHECKING:
+    from ..form.curves import Array
+    from ..route import Job, Row
+
+
+KEY = "move_relief"
 
 
 @operation(
-    "move_relief",
+    KEY,
     title="Move a relief",
     stage="form",
     group="Develop",
@@ -39,9 +49,24 @@ class MoveRelief:
         drawn = drawn_relief(self.form, self.through, "drag one of its ends")
         before = self.reliefs[place].length
         moved = (*self.reliefs[:place], drawn, *self.reliefs[place + 1 :])
-        figures = (
-            Figure("length", length(drawn.length), "form"),
-            Figure("before", length(before), "form"),
-            Figure("to cut", length(sum(relief.length for relief in moved)), "form"),
-        )
-        return Outcome("reliefs", moved, figures, (), f"relief {place + 1} of {len(moved)}")
+        more = (Figure("length", length(drawn.length), "form"), Figure("before", length(before), "form"))
+        return outcome(ReliefsResult(moved), more=more, brief=f"relief {place + 1} of {len(moved)}")
+
+
+def with_relief_moved(job: Job, row: Row, number: int, points: Array) -> tuple[Job, str]:
+    """The job in which relief ``number`` that ``row`` gives runs through ``points`` (n, 3), and the id of the row that
+    says so.
+
+    A row that moves the same relief is changed; else one is added, and what took the reliefs takes them from it.
+    """
+    text = coordinates(*points)
+    if row.operation == KEY and str(row.parameters["which"]).strip() == str(number):
+        return job.set(row.id, "through", text), row.id
+    job = job.added(KEY, after=row.id, reliefs=row.id, which=str(number), through=text)
+    moved = job.rows[job.place(row.id) + 1]
+    for other in job.rows[job.place(moved.id) + 1 :]:
+        parameter = entry(other.operation).source_of("reliefs")
+        taken = job.source(other, parameter) if parameter is not None else None
+        if parameter is not None and taken is not None and taken.id == row.id:
+            job = job.set(other.id, parameter.name, moved.id)
+    return job, moved.id

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from ..wording import counted, distance
-from .form_outcome import form_outcome
-from .registry import Figure, Outcome, choice
+from ..parameters import choice
+from ..results.form import PanelsResult
+from ..results.result import Figure, Outcome, outcome
+from ..wording import distance
 
 if TYPE_CHECKING:
     from ..form.panels import Panels
@@ -21,15 +23,11 @@ def nearest_choice():
     )
 
 
-def panel_outcome(made: Panels) -> Outcome:
+def panel_outcome(made: Panels, messages: Sequence[str] = ()) -> Outcome:
     """The panels as a form, with the largest residual twist, stretch and gap among them."""
-    outcome = form_outcome(made.form)
     twist, stretch, gap = (max(getattr(p, name) for p in made.panels) for name in ("twist", "error", "gap"))
-    figures = [
-        *outcome.figures,
-        Figure("twist", f"{twist:.3f}°", "form"),
-        Figure("stretch of the flat", f"{100 * stretch:.4f} %"),
-    ]
+    more = [Figure("twist", f"{twist:.3f}°", "form"), Figure("stretch of the flat", f"{100 * stretch:.4f} %")]
     if gap > 0:
-        figures.append(Figure("off the second curve", distance(gap), "form"))
-    return Outcome("form", made.form, tuple(figures), outcome.messages, counted(len(made.panels), "panel"))
+        more.append(Figure("off the second curve", distance(gap), "form"))
+    said = (*made.form.messages, *messages)
+    return outcome(PanelsResult(made.form, made.panels), messages=said, more=more)

@@ -7,9 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from ..parameters import points, source
 from ..progress import Progress
+from ..results.result import Outcome
 from .panel_outcome import nearest_choice, panel_outcome
-from .registry import Outcome, operation, points, source
+from .registry import operation
 
 
 @operation(

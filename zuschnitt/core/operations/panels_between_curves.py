@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import file
 from ..progress import Progress
+from ..results.result import Outcome
 from .panel_outcome import nearest_choice, panel_outcome
-from .registry import Outcome, file, operation
+from .registry import operation
 
 
 @operation(

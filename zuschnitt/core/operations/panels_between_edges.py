@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
+from ..parameters import edges, memory, source
 from ..progress import Progress
+from ..results.result import Outcome
 from .panel_outcome import nearest_choice, panel_outcome
-from .registry import Outcome, edges, memory, operation, source
+from .registry import operation
 
 
 @operation(
@@ -42,5 +44,5 @@ class PanelBetweenEdges:
             found_again(self.form, getattr(self, name), known.get(name, ""), "edge") for name in ("first", "second")
         ]
         curves = [run_of_edges(self.form, numbers) for numbers, _ in picks]
-        made = panel_outcome(panels(curves, self.nearest == "nearest", "panel", progress))
-        return replace(made, messages=(*picks[0][1], *picks[1][1], *made.messages))
+        made = panels(curves, self.nearest == "nearest", "panel", progress)
+        return panel_outcome(made, (*picks[0][1], *picks[1][1]))

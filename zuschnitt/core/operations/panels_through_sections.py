@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from ..errors import Refused
+from ..parameters import direction, number, source
 from ..progress import Progress
+from ..results.result import Outcome
 from .panel_outcome import nearest_choice, panel_outcome
-from .registry import Outcome, number, operation, source, vector
+from .registry import operation
 
 
 @operation(
@@ -26,7 +28,7 @@ from .registry import Outcome, number, operation, source, vector
 class PanelsThroughSections:
     form: Any = source("form", hint="the form that is cut into panels")
     count: Any = number(5, "", "how many panels", low=1, high=200)
-    across: Any = vector("its height", "the direction square to the sections")
+    across: Any = direction("its height", "the direction square to the sections")
     nearest: Any = nearest_choice()
 
     sentence = "Cut {form} square to {across} and span {count} panels from section to section, {nearest}."
@@ -40,5 +42,5 @@ class PanelsThroughSections:
             raise Refused("The direction square to the sections has no length; give another.")
         curves = level_sections(self.form, normal, round(self.count))
         name = f"panels of {self.form.name}"
-        made = panel_outcome(panels(curves, self.nearest == "nearest", name, progress.part(0.2, 1.0)))
-        return replace(made, messages=(*made.messages, *left_open(self.form, normal, curves)))
+        made = panels(curves, self.nearest == "nearest", name, progress.part(0.2, 1.0))
+        return panel_outcome(made, left_open(self.form, normal, curves))

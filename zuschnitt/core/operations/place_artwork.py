@@ -8,9 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ..parameters import file, number, source
 from ..progress import Progress
-from ..wording import counted, size
-from .registry import Figure, Outcome, file, number, operation, source
+from ..results.artwork import ArtworkResult
+from ..results.result import Figure, Outcome, outcome
+from ..wording import counted
+from .registry import operation
 
 if TYPE_CHECKING:
     from ..artwork import Artwork
@@ -43,15 +46,10 @@ class PlaceArtwork:
         artwork = read_artwork(self.file.content, self.file.name, progress.part(0, 0.8))
         placed = artwork.placed(self.scale, self.turn, (self.x, self.y))
         progress.step(0.9, "measuring")
-        x0, y0, x1, y1 = placed.bounds
-        figures = (
-            Figure("curves", f"{len(placed.contours):,}", "blank"),
-            Figure("points", f"{placed.segments:,}", "blank"),
-            Figure("size", size(x1 - x0, y1 - y0), "blank"),
-            Figure("to the edge", _clearance(placed, self.blank), "blank"),
-        )
+        x0, _, x1, _ = placed.bounds
+        edge = Figure("to the edge", _clearance(placed, self.blank), "blank")
         brief = f"{PurePath(self.file.name).name} · {counted(len(placed.contours), 'curve')} · {x1 - x0:.1f} mm wide"
-        return Outcome("artwork", placed, figures, artwork.messages, brief)
+        return outcome(ArtworkResult(placed), messages=artwork.messages, more=(edge,), brief=brief)
 
 
 def _clearance(artwork: Artwork, blank: Blank) -> str:

@@ -5,11 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import choice, number, source, sources
 from ..progress import Progress
+from ..results.pages import PagesResult
+from ..results.result import Outcome, outcome
+from ..shop.cut_drawing import drawing
 from ..shop.papers import PAPERS
-from ..wording import counted, size
-from .cut_file import drawing
-from .registry import Figure, Outcome, choice, number, operation, source, sources
+from ..wording import counted
+from .registry import operation
 
 
 @operation(
@@ -41,9 +44,4 @@ class PrintPages:
 
         contours = drawing(self.blank, self.marks)
         made = paged(self.blank, contours, self.paper, self.overlap, self.scale, self.shown)
-        width, height = made.paper
-        figures = (
-            Figure("pages", str(len(made.pages)), "blank"),
-            Figure("paper", size(width, height), "blank"),
-        )
-        return Outcome("pages", made, figures, (), f"{counted(len(made.pages), 'page')} · {PAPERS[self.paper][0]}")
+        return outcome(PagesResult(made), brief=f"{counted(len(made.pages), 'page')} · {PAPERS[self.paper][0]}")

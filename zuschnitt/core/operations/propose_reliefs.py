@@ -3,11 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from ..parameters import number, optional_source, origin, source
 from ..progress import Progress
-from ..wording import counted, length
-from .registry import Figure, Outcome, number, operation, origin, source
+from ..results.reliefs import ReliefsResult
+from ..results.result import Figure, Outcome, outcome
+from ..wording import counted
+from .registry import operation
+
+if TYPE_CHECKING:
+    from ..develop.proposal import Proposal
 
 
 @operation(
@@ -24,28 +30,46 @@ class ProposeReliefs:
     blank: Any = source("blank", hint="the blank that stretches too much, developed without reliefs")
     form: Any = origin("blank", "form")
     target: Any = number(2, "%", "the stretch or compression to come under", above=0)
+    others: Any = optional_source(
+        "reliefs", words="none yet", hint="the reliefs that the blank opens at already", on="form"
+    )
     most: Any = number(8, "", "how many cuts at the most", low=1, high=16)
 
     sentence = "Propose reliefs that bring {blank} under {target}, with {most} cuts at the most."
+    clauses = (("besides other reliefs", "It opens at {others} already, which stay."),)
 
     def run(self, progress: Progress) -> Outcome:
         from ..develop.proposing import propose
 
         found = propose(self.form, self.blank, self.target, round(self.most), progress)
         nothing = "nothing needed" if found.uncut <= self.target else "none found"
-        figures = (
+        more = (
             Figure("without cuts", f"{found.uncut:.2f} %"),
             Figure("with them", f"{found.reached:.2f} %"),
-            Figure("to cut", length(found.length), "form"),
             Figure("each gains", ", ".join(f"{r.gain:.2f} %" for r in found.reliefs) or nothing, "form"),
         )
-        messages: tuple[str, ...] = ()
+        brief = f"{counted(len(found.reliefs), 'relief')} · {found.uncut:.2f} % → {found.reached:.2f} %"
+        given = (*(self.others or ()), *found.reliefs)
+        return outcome(ReliefsResult(given), messages=self._said(found), more=more, brief=brief)
+
+    def _said(self, found: Proposal) -> list[str]:
+        """What was proposed, and how far it leads."""
+        if not found.reliefs:
+            if found.uncut <= self.target:
+                return [
+                    f"It needs no relief to stay under {self.target:g} %; it stretches by {found.uncut:.2f} % at most."
+                ]
+            return [
+                f"It stretches by {found.uncut:.2f} %, and no relief was found that brings it nearer to "
+                f"{self.target:g} %; draw some of your own, or develop fewer faces together."
+            ]
+        gains = ", ".join(f"{relief.gain:.2f} %" for relief in found.reliefs)
+        said = [
+            f"{counted(len(found.reliefs), 'relief')}, {found.length:.0f} mm to cut: {found.uncut:.2f} % without, "
+            f"{found.reached:.2f} % with; each gains {gains}."
+        ]
         if found.reached > self.target:
             fewer = len(found.reliefs) < round(self.most)
             advice = "draw further ones, as more were found to be of no use" if fewer else "allow more cuts"
-            messages = (
-                f"With {counted(len(found.reliefs), 'cut')} it comes down to {found.reached:.2f} %, not to "
-                f"{self.target:g} %; {advice}, or develop fewer faces together.",
-            )
-        brief = f"{counted(len(found.reliefs), 'relief')} · {found.uncut:.2f} % → {found.reached:.2f} %"
-        return Outcome("reliefs", found.reliefs, figures, messages, brief)
+            said.append(f"That is not yet under {self.target:g} %; {advice}, or develop fewer faces together.")
+        return said

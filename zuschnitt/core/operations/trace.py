@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import file, source
 from ..progress import Progress
-from ..wording import counted, distance, length
-from .registry import Figure, Outcome, file, operation, source
+from ..results.curves import TracedResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -35,10 +37,4 @@ class Trace:
         progress.step(0.5, "tracing")
         traced, messages = trace(self.blank.correspondence, curves)
         worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)
-        figures = (
-            Figure("curves", f"{len(traced):,}", "blank"),
-            Figure("on the form", length(sum(c.length_form for c in traced)), "form"),
-            Figure("on the blank", length(sum(c.length_blank for c in traced)), "blank"),
-            Figure("deviation", distance(worst)),
-        )
-        return Outcome("traced", traced, figures, messages, f"{counted(len(traced), 'curve')} to the blank")
+        return outcome(TracedResult(traced, worst), messages=messages)

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import number
 from ..progress import Progress
-from .form_outcome import form_outcome
-from .registry import Outcome, number, operation
+from ..results.form import FormResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -35,4 +37,5 @@ class Transition:
         from ..form.transition import transition
 
         offset = (self.x, self.y)
-        return form_outcome(transition(self.length, self.width, self.diameter, self.height, offset))
+        form = transition(self.length, self.width, self.diameter, self.height, offset)
+        return outcome(FormResult(form), messages=form.messages)

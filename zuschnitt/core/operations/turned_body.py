@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
+from ..parameters import number
 from ..progress import Progress
-from .form_outcome import form_outcome
-from .registry import Outcome, number, operation
+from ..results.form import FormResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -19,6 +21,7 @@ from .registry import Outcome, number, operation
     gives="form",
     takes="diameters and heights",
     makes="a cylinder with a cone below it, or one of them",
+    begins="turn a body from numbers",
 )
 @dataclass(frozen=True)
 class TurnedBody:
@@ -40,4 +43,5 @@ class TurnedBody:
             profile.append((self.top / 2, self.cone + self.cylinder))
         if len(profile) < 2:
             raise Refused("A body without a cylinder and without a cone is nothing; give one of them a height.")
-        return form_outcome(turned_body(profile))
+        form = turned_body(profile)
+        return outcome(FormResult(form), messages=form.messages)

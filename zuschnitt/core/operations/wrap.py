@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..parameters import origin, source
 from ..progress import Progress
-from ..wording import counted, distance, length
-from .registry import Figure, Outcome, operation, origin, source
+from ..results.curves import WrappedResult
+from ..results.result import Outcome, outcome
+from .registry import operation
 
 
 @operation(
@@ -33,11 +35,4 @@ class Wrap:
         curves = wrap(self.blank.correspondence, self.artwork.contours, progress=progress.part(0, 0.7))
         progress.step(0.7, "measuring the deviation")
         worst = max((deviation(self.blank.correspondence, c) for c in curves), default=0.0)
-        figures = (
-            Figure("curves", f"{len(curves):,}", "form"),
-            Figure("on the form", length(sum(c.length_form for c in curves)), "form"),
-            Figure("on the blank", length(sum(c.length_blank for c in curves)), "blank"),
-            Figure("deviation", distance(worst)),
-        )
-        brief = f"{counted(len(curves), 'curve')} · deviation {distance(worst)}"
-        return Outcome("wrapped", curves, figures, wrapped_messages(curves), brief)
+        return outcome(WrappedResult(curves, worst), messages=wrapped_messages(curves))

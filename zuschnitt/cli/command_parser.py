@@ -1,0 +1,111 @@
+"""How each command is read: its own words, and options from the parameters of the operations that it uses."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from .. import __version__
+from ..core.shop.papers import PAPERS
+from .options import add_options, count, face_list, pair, sheet, vector
+from .parser import Parser
+
+
+def _outputs(parser: argparse.ArgumentParser, *, job: bool = True) -> None:
+    group = parser.add_argument_group("what is written")
+    group.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    group.add_argument("--dxf", type=Path, metavar="FILE", help="the blank with its marks")
+    group.add_argument("--svg", type=Path, metavar="FILE", help="the blank with its marks")
+    group.add_argument("--pdf", type=Path, metavar="FILE", help="the blank in true size on pages of paper")
+    group.add_argument("--paper", default="a4", choices=PAPERS, help="of these pages")
+    group.add_argument("--shown", default="lines", choices=("lines", "stretch", "compression"),
+                       help="what is printed below the lines")  # fmt: skip
+    group.add_argument("--step", type=Path, metavar="FILE", help="curves: wrapped ones on the form, else the flat")
+    group.add_argument("--mesh", type=Path, metavar="FILE.stl", help="the form as triangles")
+    group.add_argument("--quiet", action="store_true", help="no progress")
+    if job:
+        group.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
+
+
+def _picking(group: Any) -> None:
+    group.add_argument("--faces", type=face_list, metavar="all|1,4", help="face numbers; all is the default")
+    group.add_argument("--pick", type=vector, metavar="x,y,z", help="the face nearest to this point")
+    group.add_argument("--tangent", action="store_true", help="and all faces that continue it smoothly")
+
+
+def _developing(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_argument_group("which faces, which way, where")
+    _picking(group)
+    add_options(
+        group,
+        "develop",
+        names={"triangles": "edge", "tab": "tabs", "keeps": "keep", "marks": "numbers"},
+        flags={"apart": "apart", "marks": "numbers"},
+        leave=("form", "faces", "remembered", "reliefs", "taken", "wide", "high"),
+    )
+    group.add_argument("--within", type=sheet, metavar="WxH", help="no piece with its tabs is larger than that sheet")
+    group.add_argument("--reliefs", type=Path, metavar="CURVES", help="curves (JSON or STEP) at which it opens")
+    add_options(group, "propose_reliefs", {"target": "under"}, {}, ("blank", "others", "most"))
+
+
+def _mesh(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_argument_group("how a mesh is read (STL, OBJ, PLY, 3MF)")
+    add_options(group, "bring_in", {}, {}, ("file",))
+
+
+def command_parser() -> Parser:
+    parser = Parser(prog="zuschnitt", description="From a form in space to its blank, and back.")
+    parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
+    faces = commands.add_parser("faces", help="the faces of a form")
+    faces.add_argument("form", type=Path)
+    faces.add_argument("--report", type=Path, metavar="FILE.json")
+    faces.add_argument("--mesh", type=Path, metavar="FILE.stl")
+    faces.add_argument("--quiet", action="store_true")
+    _mesh(faces)
+    develop = commands.add_parser("develop", help="the blank of a form's faces")
+    develop.add_argument("form", type=Path)
+    wrap = commands.add_parser("wrap", help="artwork from the blank onto the form")
+    wrap.add_argument("form", type=Path)
+    wrap.add_argument("artwork", type=Path)
+    art = wrap.add_argument_group("how the artwork lies on the blank, in this order")
+    add_options(art, "place_artwork", {}, {}, ("file", "blank", "x", "y"))
+    art.add_argument("--at", type=pair, default=(0.0, 0.0), metavar="x,y", help="where its origin lies")
+    trace = commands.add_parser("trace", help="curves from the form to the blank")
+    trace.add_argument("form", type=Path)
+    trace.add_argument("curves", type=Path)
+    for each in (develop, wrap, trace):
+        _mesh(each)
+        _developing(each)
+        _outputs(each)
+    panels = commands.add_parser("panels", help="developable panels between curves, or through sections of a form")
+    panels.add_argument("source", type=Path, help="curves (JSON or STEP edges) or, with --sections or --at, a form")
+    panels.add_argument("--sections", type=count(1, 200), metavar="N", help="N panels through level sections of a form")
+    panels.add_argument("--across", type=vector, default=(0.0, 0.0, 1.0), metavar="x,y,z", help="square to them")
+    panels.add_argument(
+        "--at",
+        type=vector,
+        action="append",
+        metavar="x,y,z",
+        help="through sections of a form at these points, square to the way along them",
+    )
+    panels.add_argument("--nearest", action="store_true", help="the nearest developable panel where none fits both")
+    _mesh(panels)
+    _outputs(panels)
+    compare = commands.add_parser("compare", help="the same faces in several ways, side by side")
+    compare.add_argument("form", type=Path)
+    compare.add_argument("--ways", default="relaxed,even,parametric", metavar="WAY,WAY")
+    _picking(compare)
+    compare.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
+    compare.add_argument("--report", type=Path, metavar="FILE.json")
+    compare.add_argument("--quiet", action="store_true")
+    _mesh(compare)
+    materials = commands.add_parser("materials", help="the table of materials, with their sources")
+    materials.add_argument("--quiet", action="store_true")
+    run = commands.add_parser("run", help="a whole job")
+    run.add_argument("job", type=Path)
+    run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")
+    run.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
+    _outputs(run, job=False)
+    return parser

@@ -1,0 +1,109 @@
+"""A call as a job: each command puts rows one below the other, has them computed, and reports their results."""
+
+from __future__ import annotations
+
+from argparse import Namespace
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import Refused, failed
+from ..core.evaluate import Evaluator
+from ..core.files.job_file import job_bytes
+from ..core.files.outputs import Outputs
+from ..core.files.report import messages_part, report, report_bytes
+from ..core.progress import Progress
+from ..core.results.result import Outcome, Printing, merged
+from ..core.route import Asset, Job
+from .terminal import say
+
+ENDINGS = {"dxf": "dxf", "svg": "svg", "pdf": "pdf", "step": "step", "mesh": "stl"}
+"""The option that asks for each kind of file, and the file's ending."""
+
+
+class JobOfCall:
+    """``options`` are those of the call; what is written bears ``title``."""
+
+    def __init__(self, options: Namespace, progress: Progress, title: str = "") -> None:
+        self.options, self.progress, self.title = options, progress, title
+        self.job = Job(name=title, material="", thickness="1.0")
+        self._evaluator = Evaluator()
+        self._outcomes: dict[str, Outcome] = {}
+
+    def file(self, path: Path) -> str:
+        """Takes a file into the job; its name there. Raises Refused where it cannot be read."""
+        try:
+            content = path.read_bytes()
+        except OSError as error:
+            raise Refused(f"{path} cannot be read: {error.strerror or error}; check the path.") from error
+        name = path.name
+        while name in self.job.assets and self.job.assets[name].content != content:
+            name = f"other {name}"
+        self.job = self.job.with_asset(Asset(name, content, path))
+        return name
+
+    def add(self, operation: str, **values: Any) -> str:
+        """Adds a row below the others; its id. Values that are None are left as they are by default."""
+        given = {name: value for name, value in values.items() if value is not None}
+        self.job = self.job.added(operation, **given)
+        return self.job.rows[-1].id
+
+    def outcome(self, row_id: str) -> Outcome:
+        """What a row gives. Raises what broke it, or a row above."""
+        if row_id not in self._outcomes:
+            self._compute()
+        return self._outcomes[row_id]
+
+    def value(self, row_id: str) -> Any:
+        """The main result of a row."""
+        return self.outcome(row_id).value
+
+    def outcomes(self) -> list[Outcome]:
+        """What all rows give, in order."""
+        return [self.outcome(row.id) for row in self.job.rows]
+
+    def _compute(self) -> None:
+        count = len(self.job.rows)
+        place = {row.id: k for k, row in enumerate(self.job.rows)}
+        states = self._evaluator.evaluate(
+            self.job, lambda row, key: self.progress.part(place[row.id] / count, (place[row.id] + 1) / count)
+        )
+        for row, state in states:
+            if state.outcome is None:
+                raise failed(state.exit_code, state.reason, state.faces, state.points)
+            self._outcomes[row.id] = state.outcome
+
+    def finish(self, command: str, source: Path, lines: Sequence[str], more: Sequence[str] = (), **parts: Any) -> None:
+        """Writes what is asked for, and then says ``lines``, and what the rows say, and ``more``."""
+        outcomes = self.outcomes()
+        messages = [*(message for outcome in outcomes for message in outcome.messages), *more]
+        found = merged([result.report() for outcome in outcomes for result in outcome.results])
+        outputs = Outputs()
+        for option, ending in ENDINGS.items():
+            path = getattr(self.options, option, None)
+            if path:
+                content = written(outcomes, ending, self.title, _printing(self.options))
+                if content is None:
+                    raise Refused(f"This call gives nothing that can be written to {path}; leave --{option} out.")
+                outputs.add(path, content)
+        if getattr(self.options, "as_job", None):
+            outputs.add(self.options.as_job, job_bytes(self.job))
+        if self.options.report:
+            about = report(command, source, **{**parts, **found}, messages=messages_part(messages))
+            outputs.add(self.options.report, report_bytes(about))
+        outputs.write()
+        say([*lines, *messages])
+
+
+def _printing(options: Namespace) -> Printing:
+    return Printing(getattr(options, "paper", "a4"), getattr(options, "shown", "lines"))
+
+
+def written(outcomes: Sequence[Outcome], ending: str, title: str, printing: Printing) -> bytes | None:
+    """The file with that ending: of the last result that writes one, rather of a kind which writes it ``first``."""
+    able = [result for outcome in outcomes for result in outcome.results if ending in result.writes]
+    able = [result for result in able if ending in result.first] or able
+    if not able:
+        return None
+    kind = type(able[-1])
+    return kind.together([result for result in able if isinstance(result, kind)], ending, title, printing)

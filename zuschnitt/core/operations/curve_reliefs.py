@@ -1,0 +1,38 @@
+"""Take reliefs from curves: each curve of a file is a line at which a blank opens."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..parameters import file, optional_source, source
+from ..progress import Progress
+from ..results.reliefs import ReliefsResult
+from ..results.result import Outcome, outcome
+from .registry import operation
+
+
+@operation(
+    "curve_reliefs",
+    title="Take reliefs from curves",
+    stage="form",
+    group="Develop",
+    gives="reliefs",
+    takes="curves on a form, from STEP or JSON",
+    makes="lines at which a blank opens when it is developed with them",
+)
+@dataclass(frozen=True)
+class CurveReliefs:
+    form: Any = source("form", hint="the form they lie on")
+    file: Any = file(".step", ".stp", ".json", hint="the curves, as STEP edges or JSON points, from the edge inwards")
+    others: Any = optional_source("reliefs", words="no others", hint="reliefs that they are added to", on="form")
+
+    sentence = "Take the curves of {file} as reliefs on {form}."
+    clauses = (("add them to others", "They are added to {others}."),)
+
+    def run(self, progress: Progress) -> Outcome:
+        from ..develop.relief import Relief
+        from ..files.curve_file import read_curves
+
+        curves = read_curves(self.file.content, self.file.name)
+        return outcome(ReliefsResult((*(self.others or ()), *(Relief.along(curve.points) for curve in curves))))

@@ -1,0 +1,30 @@
+"""One file for each kind of value in a sentence: how it is read, hashed, worded, picked."""
+
+from .choice import choice
+from .file import file
+from .gathered import sources
+from .material import material
+from .memory import memory
+from .number import number
+from .origin import origin
+from .picks import edges, faces, some_of
+from .source import optional_source, source
+from .vector import direction, point, points
+
+__all__ = [
+    "choice",
+    "direction",
+    "edges",
+    "faces",
+    "file",
+    "material",
+    "memory",
+    "number",
+    "optional_source",
+    "origin",
+    "point",
+    "points",
+    "some_of",
+    "source",
+    "sources",
+]

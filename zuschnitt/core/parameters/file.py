@@ -1,0 +1,38 @@
+"""A file of the job."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..errors import Refused
+from .parameter import FileOf, Parameter, stands_in
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+
+@dataclass(frozen=True)
+class File(Parameter):
+    """The name of an asset with one of the ``endings``."""
+
+    endings: tuple[str, ...] = ()
+    kind = "file"
+    chosen = True
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> FileOf:
+        value = self.written(row)
+        if not value:
+            raise Refused(f"{title} has no file yet; choose one in its sentence.")
+        if value not in job.assets:
+            raise Refused(f"The file {value} is not in the job any more; bring it in again.")
+        return FileOf(value, job.assets[value].sha256)
+
+    def options(self, job: Job, row: Row) -> list[tuple[str, str]]:
+        return [(name, name) for name in sorted(job.assets) if name.lower().endswith(self.endings)]
+
+
+def file(*endings: str, hint: str) -> Any:
+    """The name of an asset of the job."""
+    return stands_in(File(endings=endings, hint=hint, words="no file yet"))

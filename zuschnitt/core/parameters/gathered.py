@@ -1,0 +1,34 @@
+"""The results of all earlier rows that work on the same thing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from .choice import Choice
+from .parameter import ResultOf, stands_in
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+
+@dataclass(frozen=True)
+class Gathered(Choice):
+    """All that gives one of the kinds ``accepts`` and works on what the source ``of`` names; or none of it."""
+
+    accepts: tuple[str, ...] = ()
+    of: str = ""
+    kind = "sources"
+
+    def taken(self, job: Job, row: Row) -> tuple[Row, ...]:
+        return job.gathered(row, self)
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> tuple[ResultOf, ...]:
+        return tuple(ResultOf.row(taken, self.accepts, keys) for taken in job.gathered(row, self))
+
+
+def sources(*accepts: str, of: str, hint: str) -> Any:
+    """The results of all earlier rows that fit and work on the same ``of``."""
+    choices = {"all": "all that is marked on it", "none": "nothing else"}
+    return stands_in(Gathered(default="all", accepts=accepts, of=of, hint=hint, choices=choices))

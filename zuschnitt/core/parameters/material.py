@@ -1,0 +1,37 @@
+"""A material of the table."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..materials import Material, known_names, required_material
+from .parameter import Parameter, stands_in
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+
+@dataclass(frozen=True)
+class MaterialName(Parameter):
+    """The name of a material; empty means the job's own."""
+
+    kind = "material"
+    chosen = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> Any:
+        if value:
+            required_material(value)
+        return value
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Material | None:
+        return job.material_of(row, self)
+
+    def options(self, job: Job, row: Row) -> list[tuple[str, str]]:
+        return [("", f"the job's material ({job.material})"), *((name, name) for name in known_names())]
+
+
+def material(hint: str) -> Any:
+    """The name of a material of the table; empty means the job's own."""
+    return stands_in(MaterialName(words="the job's material", hint=hint))

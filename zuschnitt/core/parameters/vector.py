@@ -1,0 +1,98 @@
+"""Points and directions in space: numbers or expressions with commas between."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..errors import Refused
+from ..expressions import length_of
+from .number import LARGEST
+from .parameter import Parameter, stands_in
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+
+@dataclass(frozen=True)
+class Vector(Parameter):
+    """Three numbers, or nothing."""
+
+    kind = "vector"
+    how = "click, then click on the form, or type x, y, z"
+    as_list = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
+        return three(value, numbers)
+
+
+@dataclass(frozen=True)
+class Point(Vector):
+    """A point of the form."""
+
+    picked = "point"
+
+
+@dataclass(frozen=True)
+class Direction(Vector):
+    """A direction in space."""
+
+    picked = "direction"
+
+
+@dataclass(frozen=True)
+class Points(Parameter):
+    """Points with semicolons between."""
+
+    kind = "points"
+    how = "click, then click points on the form, or type x, y, z; x, y, z"
+    picked = "points"
+    as_list = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[tuple[float, float, float] | None, ...]:
+        return tuple(three(part, numbers) for part in str(value).split(";") if part.strip())
+
+    def reads(self, job: Job, row: Row) -> str:
+        count = len([part for part in str(self.written(row)).split(";") if part.strip()])
+        return f"{count} points" if count else self.words
+
+
+def point(words: str, hint: str) -> Any:
+    """Three numbers or expressions with commas between; empty means what ``words`` say."""
+    return stands_in(Point(words=words, hint=hint))
+
+
+def direction(words: str, hint: str) -> Any:
+    """Three numbers or expressions with commas between; empty means what ``words`` say."""
+    return stands_in(Direction(words=words, hint=hint))
+
+
+def points(words: str, hint: str) -> Any:
+    """Points of the form with semicolons between, picked by clicks; empty reads as ``words``."""
+    return stands_in(Points(hint=hint, words=words))
+
+
+def three(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
+    """Three numbers, or None for an empty text. Raises Refused."""
+    if not str(value).strip():
+        return None
+    parts = _split(str(value)) if isinstance(value, str) else list(value)
+    if len(parts) != 3:
+        raise Refused(f"'{value}' must be three numbers with commas between, such as 0, 120, 40.")
+    x, y, z = (length_of(part, numbers) for part in parts)
+    if max(abs(x), abs(y), abs(z)) > LARGEST:
+        raise Refused(f"'{value}' has a number that is far too large; at most {LARGEST:g}.")
+    return x, y, z
+
+
+def _split(text: str) -> list[str]:
+    """Splits at commas outside brackets."""
+    parts, depth = [""], 0
+    for letter in text:
+        depth += (letter == "(") - (letter == ")")
+        if letter == "," and depth == 0:
+            parts.append("")
+        else:
+            parts[-1] += letter
+    return parts

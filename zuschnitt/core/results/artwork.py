@@ -1,0 +1,32 @@
+"""Artwork on a blank."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from ..wording import counted, size
+from .result import Figure, Result
+
+if TYPE_CHECKING:
+    from ..artwork import Artwork
+
+
+@dataclass(frozen=True)
+class ArtworkResult(Result):
+    """``value`` is an Artwork, placed."""
+
+    value: Artwork
+    kind = "artwork"
+    follows = (("wrap", "wrap it onto the form"),)
+
+    def figures(self) -> tuple[Figure, ...]:
+        x0, y0, x1, y1 = self.value.bounds
+        return (
+            Figure("curves", f"{len(self.value.contours):,}", "blank"),
+            Figure("points", f"{self.value.segments:,}", "blank"),
+            Figure("size", size(x1 - x0, y1 - y0), "blank"),
+        )
+
+    def brief(self) -> str:
+        return counted(len(self.value.contours), "curve")

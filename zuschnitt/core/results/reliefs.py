@@ -1,0 +1,28 @@
+"""Reliefs: cuts on a form at which its blank opens."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from ..wording import counted, length
+from .result import Figure, Result
+
+if TYPE_CHECKING:
+    from ..develop.relief import Relief
+
+
+@dataclass(frozen=True)
+class ReliefsResult(Result):
+    """``value`` are Reliefs, in order."""
+
+    value: tuple[Relief, ...]
+    kind = "reliefs"
+    plain = True
+    follows = (("develop", "develop with them"),)
+
+    def figures(self) -> tuple[Figure, ...]:
+        return (Figure("to cut", length(sum(relief.length for relief in self.value)), "form"),)
+
+    def brief(self) -> str:
+        return counted(len(self.value), "relief")

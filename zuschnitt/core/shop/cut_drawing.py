@@ -1,0 +1,27 @@
+"""What is cut and marked of a blank, by layers."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from ..artwork import Artwork
+from ..carry.carried import CarriedCurve
+from ..contour import Contour
+from ..develop.blank import Blank
+
+
+def drawing(blank: Blank, marks: Iterable[Artwork | Sequence[CarriedCurve]]) -> tuple[Contour, ...]:
+    """Outline, folds and marks of a blank as contours by layer."""
+    contours = [*blank.outline, *blank.folds, *blank.marks]
+    for mark in marks:
+        if isinstance(mark, Artwork):
+            contours.extend(mark.contours)
+        else:
+            contours.extend(traced_contour(curve) for curve in mark)
+    return tuple(contours)
+
+
+def traced_contour(curve: CarriedCurve) -> Contour:
+    """A curve that was carried to the blank, as a contour on its layer."""
+    points = curve.blank[:-1] if curve.closed else curve.blank
+    return Contour.polyline(points, curve.closed, curve.layer, curve.name)

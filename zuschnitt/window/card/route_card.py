@@ -1,0 +1,198 @@
+"""The route card: the rows between form and blank."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter
+from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from ...core.operations.registry import entries
+from ...core.results.result import kinds
+from ..session import Session
+from ..stages.stage import HEAD
+from ..theme import font, theme
+from .operation_list import OperationList
+from .row_card import Link, RowCard, empty
+from .values_strip import ValuesStrip
+
+
+class RouteCard(QWidget):
+    """Head line, values, rows, and the way to the next operation."""
+
+    write_asked = pyqtSignal(str, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumWidth(300)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, HEAD, 0, 0)
+        layout.setSpacing(0)
+        self.values = ValuesStrip(session)
+        self.values.hide()
+        layout.addWidget(self.values)
+        self._pages = QStackedWidget()
+        layout.addWidget(self._pages, 1)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inside = QWidget()
+        self._rows = QVBoxLayout(inside)
+        self._rows.setContentsMargins(0, 0, 0, 12)
+        self._rows.setSpacing(0)
+        self.cards: dict[str, RowCard] = {}
+        self._next = QPushButton("Next operation …")
+        self._next.setFont(font(13, bold=True))
+        self._next.setToolTip("the list of operations, in the order of the work (N)")
+        self._next.clicked.connect(self.open_list)
+        self._often = QWidget()
+        often = QVBoxLayout(self._often)
+        often.setContentsMargins(16, 6, 16, 0)
+        often.setSpacing(2)
+        self._often_layout = often
+        self._offered: list[tuple[str, str]] = []
+        self._empty = QLabel()
+        self._empty.setFont(font(13))
+        self._empty.setWordWrap(True)
+        self._empty.setContentsMargins(16, 14, 16, 14)
+        self._empty.setText(
+            "This job is empty.\n\nFirst get a form: bring in a STEP file, or build one from numbers. "
+            "Then develop its faces, place artwork on the blank, wrap it onto the form, and cut it out."
+        )
+        self._empty.setStyleSheet(f"color: {theme().quiet};")
+        button = QVBoxLayout()
+        button.setContentsMargins(16, 12, 16, 0)
+        button.addWidget(self._next)
+        self._rows.addWidget(self._empty)
+        self._rows.addLayout(button)
+        self._rows.addWidget(self._often)
+        self._rows.addStretch(1)
+        self._scroll.setWidget(inside)
+        self._pages.addWidget(self._scroll)
+        self.list = OperationList()
+        self.list.picked.connect(self._picked)
+        self.list.left.connect(self.close_list)
+        self._pages.addWidget(self.list)
+        self._values_area = QRectF()
+        session.job_changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        session.row_changed.connect(self._row_changed)
+        session.work_changed.connect(self._work_changed)
+        self.refresh()
+
+    # --- showing -------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        rows = self.session.job.rows
+        ids = [row.id for row in rows]
+        for row_id in [r for r in self.cards if r not in ids]:
+            card = self.cards.pop(row_id)
+            self._rows.removeWidget(card)
+            card.hide()
+            card.deleteLater()
+        for place, row in enumerate(rows):
+            if row.id not in self.cards:
+                self.cards[row.id] = RowCard(self.session, row)
+                self.cards[row.id].write_asked.connect(self.write_asked)
+            card = self.cards[row.id]
+            if self._rows.indexOf(card) != place:
+                self._rows.removeWidget(card)
+                self._rows.insertWidget(place, card)
+            card.refresh(row)
+        self._empty.setVisible(not rows)
+        self._show_often()
+        self.update()
+
+    def show_selected(self) -> None:
+        card = self.cards.get(self.session.selected or "")
+        if card is not None:
+            self._scroll.ensureWidgetVisible(card, 0, 20)
+
+    def _row_changed(self, row_id: str) -> None:
+        row = self.session.row(row_id)
+        if row is not None and row_id in self.cards:
+            self.cards[row_id].refresh(row)
+
+    def _work_changed(self) -> None:
+        for card in self.cards.values():
+            card.update()
+
+    def _show_often(self) -> None:
+        """What often comes next after the selected row."""
+        offers = self._often_next()
+        if offers == self._offered:
+            return
+        self._offered = offers
+        empty(self._often_layout)
+        if offers:
+            label = QLabel("often next here:", self._often)
+            label.setFont(font(11))
+            label.setStyleSheet(f"color: {theme().quiet};")
+            self._often_layout.addWidget(label)
+        for key, words in offers:
+            link = Link(words, "adds this operation below the selected row", lambda k=key: self._picked(k), self._often)
+            link.setFont(font(12))
+            self._often_layout.addWidget(link)
+
+    def _often_next(self) -> list[tuple[str, str]]:
+        row = self.session.selected_row
+        if row is None:
+            begins = [(key, known.begins) for key, known in entries().items() if known.begins]
+            return [] if self.session.job.rows else begins
+        return [offer for kind in row.gives if kind in kinds() for offer in kinds()[kind].follows]
+
+    def paintEvent(self, event) -> None:
+        now = theme()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(now.paper))
+        painter.setFont(font(12, bold=True))
+        painter.setPen(QColor(now.ink))
+        painter.drawText(QRectF(16, 0, 120, HEAD), Qt.AlignmentFlag.AlignVCenter, "ROUTE CARD")
+        count = len(self.session.job.rows)
+        values = len(self.session.job.values)
+        painter.setFont(font(11))
+        painter.setPen(QColor(now.form))
+        words = "1 value" if values == 1 else f"{values or 'add'} values"
+        words = "hide values" if self.values.isVisible() else words
+        width = painter.fontMetrics().horizontalAdvance(words)
+        self._values_area = QRectF(self.width() - 16 - width, 0, width, HEAD)
+        painter.drawText(self._values_area, Qt.AlignmentFlag.AlignVCenter, words)
+        painter.setPen(QColor(now.quiet))
+        text = "1 operation" if count == 1 else f"{count} operations"
+        area = QRectF(130, 0, self._values_area.left() - 144, HEAD)
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+        painter.setPen(QColor(now.rule))
+        painter.drawLine(0, 0, 0, self.height())
+        painter.drawLine(self.width() - 1, 0, self.width() - 1, self.height())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._values_area.adjusted(-6, 0, 6, 0).contains(event.position()):
+            self.toggle_values()
+
+    def toggle_values(self) -> None:
+        """Shows or hides the named values."""
+        self.values.setVisible(not self.values.isVisible())
+        if self.values.isVisible():
+            self.values.adder.setFocus()
+        self.update()
+
+    # --- the list of operations ----------------------------------------------------------------
+
+    def open_list(self) -> None:
+        self._pages.setCurrentWidget(self.list)
+        self.list.start()
+
+    def close_list(self) -> None:
+        self._pages.setCurrentWidget(self._scroll)
+        card = self.cards.get(self.session.selected or "")
+        (card or self._next).setFocus()
+
+    def _picked(self, key: str) -> None:
+        before = {row.id for row in self.session.job.rows}
+        after = self.session.selected
+        if self.session.edit("Add an operation", lambda job: job.added(key, after)):
+            new = next(row.id for row in self.session.job.rows if row.id not in before)
+            self.session.select(new)
+        self.close_list()
+        self.show_selected()

@@ -1,0 +1,272 @@
+"""One row of the route card."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
+
+from ...core.operations.registry import entries
+from ...core.route import Row
+from ..session import Session
+from ..theme import font, side_colour, theme
+from .body_list import BodyList
+from .flow import Flow
+from .link import Link
+from .sentence import Sentence
+
+INDENT = 46
+COUNTS = ("faces", "curves", "points", "contours")
+"""Figures that a row's brief says already."""
+
+
+def empty(layout: QLayout) -> None:
+    """Takes all widgets out of a layout, and lets go of them."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+
+
+class RowCard(QWidget):
+    """Number, title, mark, brief and state; when selected also sentence, note and what can be done."""
+
+    write_asked = pyqtSignal(str, str)
+
+    def __init__(self, session: Session, row: Row) -> None:
+        super().__init__()
+        self.session, self.row = session, row
+        self.known = entries().get(row.operation)
+        self.sentence: Sentence | None = None
+        self._about: tuple = ()
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(INDENT, 34, 16, 10)
+        outer.setSpacing(3)
+        self._brief = self._label(theme().quiet)
+        self._state = self._label(theme().ink)
+        self._body = QWidget()
+        self._inner = QVBoxLayout(self._body)
+        self._inner.setContentsMargins(0, 4, 0, 0)
+        self._inner.setSpacing(6)
+        self._refusal = self._label(theme().broken)
+        self._refusal.hide()
+        outer.addWidget(self._body)
+        outer.addWidget(self._refusal)
+        outer.addWidget(self._brief)
+        outer.addWidget(self._state)
+        self._foot = QWidget()
+        foot = QVBoxLayout(self._foot)
+        foot.setContentsMargins(0, 2, 0, 0)
+        foot.setSpacing(5)
+        self.note = QLineEdit(row.note)
+        self.note.setFont(font(12))
+        self.note.setPlaceholderText("note; a number written as  pitch = 12.5  can be used in every field")
+        self.note.editingFinished.connect(self._noted)
+        self._links = QWidget()
+        self._links_flow = Flow(self._links, line=20)
+        self._offered: list[str] = []
+        self.bodies = BodyList(session)
+        foot.addWidget(self.bodies)
+        foot.addWidget(self.note)
+        foot.addWidget(self._links)
+        outer.addWidget(self._foot)
+        self.setCursor(Qt.CursorShape.ArrowCursor)
+        if self.known is not None:
+            self.setToolTip(f"in: {self.known.takes}\nout: {self.known.makes}")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.refresh(row)
+
+    def _label(self, colour: str) -> QLabel:
+        label = QLabel()
+        label.setFont(font(12))
+        label.setWordWrap(True)
+        label.setStyleSheet(f"color: {colour};")
+        return label
+
+    @property
+    def selected(self) -> bool:
+        return self.session.selected == self.row.id
+
+    # --- showing -------------------------------------------------------------------------------
+
+    def refresh(self, row: Row) -> None:
+        """Shows the row and its state as they now are."""
+        session = self.session
+        about = (row, session.states.get(row.id), row.id in session.pending, session.coarse.get(row.id))
+        same = all(a is b for a, b in zip(about, self._about, strict=False))
+        if same and self._about and not self.selected and self.sentence is None:
+            return
+        self._about = about
+        self.row = row
+        if self.selected and self.sentence is None and self.known is not None:
+            self.sentence = Sentence(self.session, row, self.known)
+            self.sentence.refused.connect(self._refused)
+            self._inner.addWidget(self.sentence)
+        elif not self.selected and self.sentence is not None and not self.sentence.editing:
+            self.sentence.deleteLater()
+            self.sentence = None
+            self._refused("")
+        if self.sentence is not None:
+            self.sentence.show_row(row)
+        self._body.setVisible(self.sentence is not None)
+        self._foot.setVisible(self.selected)
+        if self.selected:
+            self._show_links()
+            form = self.session.value(row, "form") if "form" in row.gives else None
+            self.bodies.show_form(row, form)
+        if not self.note.hasFocus():
+            self.note.setText(row.note)
+            self.note.setCursorPosition(0)
+        self._show_state()
+        self.setAccessibleName(f"row {row.number}, {row.name}, {self._state.text()}")
+        self.update()
+
+    def _show_state(self) -> None:
+        now = theme()
+        state = self.session.states.get(self.row.id)
+        outcome = state.outcome if state else None
+        brief = outcome.brief if outcome is not None else ""
+        if not self.selected and self.row.note:
+            brief = f"{brief}\n{self.row.note}" if brief else self.row.note
+        self._brief.setText(brief)
+        self._brief.setVisible(bool(brief))
+        text, colour = "", now.ink
+        if not self.row.enabled:
+            text, colour = "switched off", now.quiet
+        elif state is not None and state.status == "broken":
+            text, colour = f"broken: {state.reason}", now.broken
+        elif state is not None and state.status in ("waiting", "stopped"):
+            text, colour = state.reason, now.broken
+        elif self.row.id in self.session.pending:
+            text, colour = "being computed …", now.quiet
+        elif outcome is not None:
+            if not self.selected:  # the figures of the selected row stand along the bottom
+                figures = [f for f in outcome.figures if f.label not in COUNTS]
+                text = " · ".join(_figure_words(f) for f in figures[:2])
+            if outcome.messages:
+                text, colour = outcome.messages[0], now.ink if outcome.plain else now.broken
+        self._state.setText(text)
+        if (sheet := f"color: {colour};") != self._state.styleSheet():
+            self._state.setStyleSheet(sheet)
+        self._state.setVisible(bool(text))
+
+    def _show_links(self) -> None:
+        offers = list(self._offers())
+        if [text for text, *_ in offers] == self._offered:
+            return
+        self._offered = [text for text, *_ in offers]
+        empty(self._links_flow)
+        for text, tip, do in offers:
+            self._links_flow.addWidget(Link(text, tip, do, self._links))
+        self._links.updateGeometry()
+
+    def _offers(self):
+        session, row_id = self.session, self.row.id
+        state = session.states.get(row_id)
+        if state is not None and state.status in ("broken", "stopped"):
+            yield "try again", "computes this row once more", session.retry
+        outcome = None if session.stale(self.row) else session.outcome(self.row)
+        for result in outcome.results if outcome is not None else ():
+            for ending, tip in result.writes.items():
+                yield f"write {ending.upper()}", tip, lambda ending=ending: self.write_asked.emit(row_id, ending)
+        on = self.row.enabled
+        yield (
+            ("switch off", "leaves this row out; what follows waits")
+            if on
+            else ("switch on", "takes this row in again")
+        ) + (lambda: session.edit("Switch a row", lambda job: job.changed(row_id, enabled=not on)),)
+        yield "name", "gives this row a name of its own", self._rename
+        yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
+        yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
+        yield (
+            "remove",
+            "takes this row away (Delete)",
+            lambda: session.edit("Remove a row", lambda j: j.removed(row_id)),
+        )
+
+    def _rename(self) -> None:
+        row_id = self.row.id
+        name, given = QInputDialog.getText(self, "Name the row", "Name", QLineEdit.EchoMode.Normal, self.row.name)
+        if given:
+            self.session.edit("Name a row", lambda job: job.changed(row_id, title=name.strip()))
+
+    def _refused(self, why: str) -> None:
+        self._refusal.setText(why)
+        self._refusal.setVisible(bool(why))
+
+    def _noted(self) -> None:
+        text, row_id = self.note.text(), self.row.id
+        if text != self.row.note:
+            self.session.edit("Write a note", lambda job: job.changed(row_id, note=text))
+
+    # --- painting ------------------------------------------------------------------------------
+
+    def paintEvent(self, event) -> None:
+        now = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.selected:
+            painter.fillRect(QRectF(4, 0, self.width() - 4, self.height()), QColor(now.chosen))
+            colour = self.known.stage if self.known else "form"
+            painter.fillRect(
+                QRectF(4, 0, 3.5, self.height()), QColor(now.blank if colour.startswith("blank") else now.form)
+            )
+        faded = not self.row.enabled
+        painter.setFont(font(12, bold=True))
+        painter.setPen(QColor(now.quiet))
+        painter.drawText(QRectF(16, 8, 30, 24), Qt.AlignmentFlag.AlignVCenter, str(self.row.number))
+        painter.setFont(font(13, bold=True))
+        painter.setPen(QColor(now.quiet if faded else now.ink))
+        width = self.width() - INDENT - 90
+        title = painter.fontMetrics().elidedText(self.row.name, Qt.TextElideMode.ElideRight, width)
+        painter.drawText(QRectF(INDENT, 8, width, 24), Qt.AlignmentFlag.AlignVCenter, title)
+        self._paint_mark(painter)
+        painter.setPen(QPen(QColor(now.rule), 1))
+        painter.drawLine(QPointF(16, self.height() - 0.5), QPointF(self.width() - 16, self.height() - 0.5))
+        running = self.session.running
+        if running is not None and running[0] == self.row.id:
+            painter.fillRect(QRectF(16, self.height() - 3, (self.width() - 32) * running[1], 3), QColor(now.form))
+
+    def _paint_mark(self, painter: QPainter) -> None:
+        """Which side the row works on, or from which to which it carries."""
+        now = theme()
+        stage = self.known.stage if self.known else ""
+        left, right = QPointF(self.width() - 60, 20), QPointF(self.width() - 26, 20)
+        for at, colour, side in ((left, now.form, "form"), (right, now.blank, "blank")):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(colour))
+            painter.drawEllipse(at, 4, 4)
+            if stage == side:
+                painter.setPen(QPen(QColor(colour), 1.3))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(at, 7.5, 7.5)
+        if stage in ("form>blank", "blank>form"):
+            start, end, colour = (left, right, now.form) if stage == "form>blank" else (right, left, now.blank)
+            way = 1 if end.x() > start.x() else -1
+            tip = QPointF(end.x() - 8 * way, end.y())
+            painter.setPen(QPen(QColor(colour), 1.4))
+            painter.drawLine(QPointF(start.x() + 8 * way, start.y()), tip)
+            for up in (-4, 4):
+                painter.drawLine(tip, QPointF(tip.x() - 5 * way, tip.y() + up))
+
+    # --- mouse and keys ------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        self.session.select(self.row.id)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.session.select(self.row.id)
+            if self.sentence is not None and self.sentence.chips:
+                next(iter(self.sentence.chips.values())).setFocus()
+        else:
+            super().keyPressEvent(event)
+
+
+def _figure_words(figure) -> str:
+    """A figure in a row: the label and the text, the text alone where it speaks for itself."""
+    colour = side_colour(figure.side)
+    plain = figure.text if figure.label in ("to the edge",) else f"{figure.label} {figure.text}"
+    return f'<span style="color:{colour}">{plain}</span>' if figure.side else plain

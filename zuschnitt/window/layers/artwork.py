@@ -1,0 +1,154 @@
+"""Artwork on the blank, with the handles of that which is selected."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+
+from ...core.artwork import Artwork
+from ...core.operations.registry import entries
+from ...core.route import Row
+from ..motion import Motion
+from ..theme import theme
+from ..tools.grips import HANDLE, Grip, handle_places, within
+from .layer import BlankLayer, BlankScene
+from .paths import KeptPath, add_contour, polygon, short_parts, stroke
+
+PART = 60
+"""Artwork is stroked in parts of so many points: to stroke a long path takes much more than its share."""
+
+
+class ArtworkLayer(BlankLayer):
+    order = 80
+
+    def __init__(self) -> None:
+        self._outline = KeptPath()
+        self._parts: dict[str, tuple[Artwork, list[QPainterPath]]] = {}
+        self._inside: dict[str, tuple[object, bool]] = {}
+
+    def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        for row, artwork in artworks(scene):
+            self._paint(painter, scene, row, artwork)
+            if row.id == scene.session.selected and movable(row):
+                self._paint_handles(painter, scene, row)
+
+    def legend(self, scene: BlankScene) -> str:
+        return "MARK —" if scene.session.on_blank("artwork") or scene.session.on_blank("traced") else ""
+
+    def grip(self, scene: BlankScene, position: QPointF) -> Grip | None:
+        row = scene.session.selected_row
+        here = np.array([position.x(), position.y()])
+        if row is not None and movable(row):
+            for name, place in handles(scene, row).items():
+                if np.abs(place - here).max() <= HANDLE:
+                    frame = frame_of(scene, row)
+                    assert frame is not None
+                    pivot = frame.mean(axis=0) if name == "turn" else frame[(int(name[-1]) + 2) % 4]
+                    return Grip(name.rstrip("0123"), row.id, scene.view.to_blank(position), pivot)
+        point = scene.view.to_blank(position)
+        rows = [each for each in scene.session.on_blank("artwork") if movable(each)]
+        for each in sorted(rows, key=lambda r: r.id != scene.session.selected):
+            frame = frame_of(scene, each)
+            if frame is not None and within(frame, point, 4 / scene.view.scale):
+                return Grip("move", each.id, point, frame.mean(axis=0))
+        return None
+
+    def _paint(self, painter: QPainter, scene: BlankScene, row: Row, artwork: Artwork) -> None:
+        """In ochre; where it leaves the blank, dotted in another colour. Finer while it moves."""
+        now, view, blank = theme(), scene.view, scene.blank
+        motion = scene.session.motions.get(row.id)
+        transform = view.transform if motion is None else _moved(motion) * view.transform
+        paths = [transform.map(path) for path in self._parts_of(row, artwork)]
+        width = 1.5 if motion is None else 1.0  # lines of one pixel are drawn much quicker
+        if self._all_inside(scene, row, artwork, motion):
+            stroke(painter, paths, QPen(QColor(now.blank), width))
+            return
+        style = Qt.PenStyle.DotLine if motion is None else Qt.PenStyle.SolidLine
+        stroke(painter, paths, QPen(QColor(now.outside), width, style))
+        painter.save()
+        painter.setClipPath(view.transform.map(self._outline.of(blank, blank.outline)))
+        if motion is None:
+            stroke(painter, paths, QPen(QColor(now.blank_face), 2.4))
+        stroke(painter, paths, QPen(QColor(now.blank), width))
+        painter.restore()
+
+    def _paint_handles(self, painter: QPainter, scene: BlankScene, row: Row) -> None:
+        frame = frame_of(scene, row)
+        if frame is None:
+            return
+        now = theme()
+        pixels, places = scene.view.to_pixels(frame), handles(scene, row)
+        painter.setPen(QPen(QColor(now.quiet), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolygon(polygon(pixels))
+        painter.drawLine(QPointF(*((pixels[2] + pixels[3]) / 2)), QPointF(*places["turn"]))
+        painter.setBrush(QColor(now.paper))
+        painter.setPen(QPen(QColor(now.ink), 1.1))
+        for name, (x, y) in places.items():
+            if name == "turn":
+                painter.drawEllipse(QPointF(x, y), 5, 5)
+            else:
+                painter.drawRect(QRectF(x - HANDLE / 2, y - HANDLE / 2, HANDLE, HANDLE))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _parts_of(self, row: Row, artwork: Artwork) -> list[QPainterPath]:
+        kept = self._parts.get(row.id)
+        if kept is None or kept[0] is not artwork:
+            parts, length = [QPainterPath()], 0
+            for contour in artwork.contours:
+                for part in short_parts(contour, PART):
+                    if length + len(part.points) > PART and length:
+                        parts.append(QPainterPath())
+                        length = 0
+                    add_contour(parts[-1], part)
+                    length += len(part.points)
+            self._parts[row.id] = kept = (artwork, parts)
+        return kept[1]
+
+    def _all_inside(self, scene: BlankScene, row: Row, artwork: Artwork, motion: Motion | None) -> bool:
+        """Whether all of the artwork lies on the blank."""
+        key = (id(scene.blank), id(artwork), motion)
+        kept = self._inside.get(row.id)
+        if kept is None or kept[0] != key:
+            points = np.vstack([contour.points for contour in artwork.contours])
+            if motion is not None:
+                points = motion.apply(points)
+            self._inside[row.id] = kept = (key, bool(scene.blank.region.contains(points).all()))
+        return kept[1]
+
+
+def movable(row: Row) -> bool:
+    """Whether a row places what it gives by numbers that a drag can change."""
+    known = entries().get(row.operation)
+    return known is not None and known.placed
+
+
+def artworks(scene: BlankScene) -> list[tuple[Row, Artwork]]:
+    """The artwork on the blank, by its rows."""
+    session = scene.session
+    found = [(row, session.value(row, "artwork")) for row in session.on_blank("artwork")]
+    return [(row, artwork) for row, artwork in found if artwork is not None]
+
+
+def frame_of(scene: BlankScene, row: Row) -> np.ndarray | None:
+    """Corners (4, 2) of the artwork's frame on the blank, from its lower left, as it now lies."""
+    artwork = next((a for r, a in artworks(scene) if r.id == row.id), None)
+    if artwork is None:
+        return None
+    x0, y0, x1, y1 = artwork.bounds
+    corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+    motion = scene.session.motions.get(row.id)
+    return corners if motion is None else motion.apply(corners)
+
+
+def handles(scene: BlankScene, row: Row) -> dict[str, np.ndarray]:
+    """Pixels (2,) of the corner handles and of the one that turns."""
+    frame = frame_of(scene, row)
+    return {} if frame is None else handle_places(scene.view.to_pixels(frame))
+
+
+def _moved(motion: Motion) -> QTransform:
+    ends = motion.apply(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]))
+    x, y = ends[1] - ends[0], ends[2] - ends[0]
+    return QTransform(x[0], x[1], y[0], y[1], ends[0][0], ends[0][1])

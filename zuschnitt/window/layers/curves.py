@@ -1,0 +1,86 @@
+"""Curves carried between form and blank, where they lie now: also in the middle of a drag."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from ...core.route import Row
+from ..motion import Motion
+from ..theme import theme
+from .layer import BlankLayer, BlankScene, FormLayer, FormScene
+from .paths import polygon
+
+if TYPE_CHECKING:
+    from ..session import Session
+    from ..stages.scene import LineSets
+
+Curves = list[np.ndarray]
+
+
+class TracedCurves(BlankLayer):
+    order = 70
+
+    def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        painter.setPen(QPen(QColor(theme().form), 1.4))
+        for row in scene.session.on_blank("traced"):
+            for curve in scene.session.value(row, "traced") or ():
+                painter.drawPolyline(polygon(scene.view.to_pixels(curve.blank)))
+
+
+class FormCurves(FormLayer):
+    """Wrapped and traced curves, in another colour where they leave the blank."""
+
+    order = 40
+
+    def show(self, lines: LineSets, scene: FormScene) -> None:
+        self.follow(lines, scene)
+
+    def follow(self, lines: LineSets, scene: FormScene) -> None:
+        inside, outside = curves_on_form(scene)
+        lines.of("curves", 1.7).show(inside, theme().blank)
+        lines.of("outside", 1.3).show(outside, theme().outside)
+
+
+def curves_on_form(scene: FormScene) -> tuple[Curves, Curves]:
+    """Polylines (n, 3) of all curves of the blank shown: those on it, and what lies off it."""
+    session = scene.session
+    inside: Curves = []
+    outside: Curves = []
+    for row in session.on_blank("wrapped") if scene.blank is not None else ():
+        curves = session.value(row, "wrapped")
+        if not curves or scene.blank is None:
+            continue
+        motion = _motion_of(session, row)
+        if motion is None:
+            for curve in curves:
+                _split(curve.form, curve.inside, inside, outside)
+            continue
+        ends = np.cumsum([len(curve.blank) for curve in curves])[:-1]
+        moved = scene.blank.correspondence.to_form(motion.apply(np.vstack([c.blank for c in curves])))
+        for points, kept in zip(np.split(moved.points, ends), np.split(moved.inside, ends), strict=True):
+            _split(points, kept, inside, outside)
+    for row in session.on_blank("traced"):
+        for curve in session.value(row, "traced") or ():
+            _split(curve.form, curve.inside, inside, outside)
+    return inside, outside
+
+
+def _motion_of(session: Session, wrapped: Row) -> Motion | None:
+    """How the artwork that a row wraps is being dragged."""
+    moving = [taken.id for taken in session.job.sources(wrapped) if taken.id in session.motions]
+    return session.motions[moving[0]] if moving else None
+
+
+def _split(points: np.ndarray, kept: np.ndarray, inside: Curves, outside: Curves) -> None:
+    """Runs of a curve on the blank, and runs off it."""
+    if kept.all():
+        inside.append(points)
+        return
+    changes = np.nonzero(np.diff(kept.astype(int)))[0] + 1
+    for start, end in zip(np.r_[0, changes], np.r_[changes, len(points)], strict=True):
+        run = points[start : min(end + 1, len(points))]
+        if len(run) > 1:
+            (inside if kept[start] else outside).append(run)

@@ -1,0 +1,51 @@
+"""The edges of a form, and those of them that are picked."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ...core.errors import Refused
+from ...core.operations.registry import entries
+from ...core.parameters.picks import Edges
+from ..memory import picks_now
+from ..theme import theme
+from .layer import FormLayer, FormScene
+
+if TYPE_CHECKING:
+    from ..stages.scene import LineSets
+
+
+class EdgesLayer(FormLayer):
+    order = 10
+
+    def show(self, lines: LineSets, scene: FormScene) -> None:
+        lines.of("edges", 1.5).show(list(scene.edges.values()), theme().form)
+
+
+class PickedEdges(FormLayer):
+    """Those that the selected row names: where it cuts, or what it spans."""
+
+    order = 80
+
+    def key(self, scene: FormScene) -> Any:
+        return tuple(picked_edges(scene))
+
+    def show(self, lines: LineSets, scene: FormScene) -> None:
+        found: list[np.ndarray] = [scene.edges[number] for number in picked_edges(scene)]
+        lines.of("picked", 3.4).show(found, theme().blank)
+
+
+def picked_edges(scene: FormScene) -> list[int]:
+    """The numbers of the edges in sight that the selected row names."""
+    row = scene.session.selected_row
+    known = entries().get(row.operation) if row is not None else None
+    numbers: list[int] = []
+    for parameter in known.parameters if known else ():
+        if isinstance(parameter, Edges) and row is not None:
+            try:
+                numbers.extend(picks_now(scene.form, row, parameter))
+            except Refused:  # its row says so
+                continue
+    return [number for number in numbers if number in scene.edges]

@@ -1,0 +1,1 @@
+"""The two stages, and how each looks at what it shows."""

@@ -1,0 +1,161 @@
+"""The form as it is drawn: its triangles, their colours, and the lines on it. Knows no widget."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+import numpy as np
+from PyQt6.QtGui import QColor, QImage
+
+from ...core.develop.blank import Blank
+from ...core.develop.stretch_scale import colours, mapped, scale_limit
+from ...core.form.form import Form
+from ..theme import theme
+from .camera import Camera, hit, silhouette
+from .scene import LineSets, Scene
+from .stretch_colours import MAPS
+
+NO_TINTS: Mapping[int, int] = MappingProxyType({})
+
+
+class FormPicture:
+    """``form`` is what it shows, ``colours`` (t, 3) those of its triangles in sight.
+
+    ``limit`` is the end of the scale of its map, in percent.
+    """
+
+    def __init__(self) -> None:
+        self.form: Form | None = None
+        self.limit = 1.0
+        self.points = self._normals = np.zeros((0, 3))
+        self.edges: dict[int, np.ndarray] = {}
+        self._all = self._triangles = np.zeros((0, 3), int)
+        self._owners = np.zeros(0, int)
+        self._every_edge: dict[int, np.ndarray] = {}
+        self._corners = np.zeros((0, 3, 3))
+        self._face_of = np.zeros(0, int)
+        self.colours = np.zeros((0, 3), np.uint8)
+        self._scene: Scene | None = None
+        self._nearest: tuple[Blank, np.ndarray] | None = None
+
+    def take(self, form: Form | None) -> None:
+        """Shows another form, or none."""
+        self.form = form
+        self._nearest = None
+        if form is None:
+            return
+        if self._scene is None:
+            self._scene = Scene()
+        offsets = np.cumsum([0, *(len(m.points) for m in form.meshes)])
+        self.points = np.vstack([m.points for m in form.meshes])
+        self._normals = np.vstack([m.normals for m in form.meshes])
+        self._all = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
+        self._owners = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
+        self._every_edge = {
+            e.number: e.points(form.size * 4e-4) for k, e in enumerate(form.edges) if k not in form.seams
+        }
+        self.hide(frozenset())
+
+    def hide(self, hidden: frozenset[int]) -> None:
+        """Leaves faces out, and the edges that only they have."""
+        assert self._scene is not None and self.form is not None
+        seen = ~np.isin(self._owners, sorted(hidden))
+        self._triangles, self._face_of = self._all[seen], self._owners[seen]
+        self._corners = self.points[self._triangles]
+        self.edges = {
+            number: points
+            for number, points in self._every_edge.items()
+            if not self.form.edges[number - 1].faces or set(self.form.edges[number - 1].faces) - hidden
+        }
+        self._nearest = None
+        self._scene.set_faces(self.points, self._normals, self._triangles)
+
+    def under(self, camera: Camera, x: float, y: float, size: tuple[float, float]) -> tuple[int, np.ndarray] | None:
+        """Face number and point (3,) under a pixel of a stage of that size."""
+        if self.form is None:
+            return None
+        origin, direction = camera.ray(x, y, size)
+        met = hit(origin - direction * 4 * self.form.size, direction, self._corners)
+        return None if met is None else (int(self._face_of[met[0]]), met[1])
+
+    # --- colours -------------------------------------------------------------------------------
+
+    def colour(
+        self,
+        picked: tuple[int, ...],
+        broken: tuple[int, ...],
+        blank: Blank | None,
+        mode: str,
+        hover: int | None,
+        tints: Mapping[int, int] = NO_TINTS,
+    ) -> None:
+        """Colours faces that are picked, broken or under the mouse, and what ``mode`` maps of the blank.
+
+        ``tints`` are those of faces whose body has one of its own.
+        """
+        assert self._scene is not None
+        now = theme()
+        result = np.tile(_shade(now.form_face), (len(self._triangles), 1))
+        for tint in set(tints.values()):
+            mine = [number for number, other in tints.items() if other == tint]
+            result[np.isin(self._face_of, mine)] = _shade(now.body_tints[tint])
+        chosen = np.isin(self._face_of, picked)
+        own = np.isin(self._face_of, list(tints))
+        result[chosen & ~own] = _shade(now.form_tint)
+        result[chosen & own] = (result[chosen & own] * 0.75 + _shade(now.form) * 0.25).astype(np.uint8)
+        result[np.isin(self._face_of, broken)] = _shade(now.failing)
+        if blank is not None and mode in dict(MAPS):
+            self._map(result, blank, mode)
+        elif blank is not None and blank.verdict is not None and not blank.verdict.can:
+            measured = self._measured(blank)
+            fails = np.zeros(len(result), bool)
+            fails[measured] = blank.verdict.failing[self._nearest_developed(blank, measured)]
+            result[fails] = _shade(now.failing)
+        if hover is not None:
+            over = self._face_of == hover
+            result[over] = (result[over] * 0.88 + _shade(now.form) * 0.12).astype(np.uint8)
+        self.colours = result
+        self._scene.set_colours(result)
+
+    def _map(self, result: np.ndarray, blank: Blank, mode: str) -> None:
+        result[np.isin(self._face_of, blank.faces)], self.limit = colours(np.zeros(1), 1.0)[0], 1.0
+        if blank.mesh is None:
+            return
+        mine = self._measured(blank)
+        self.limit = scale_limit(blank.mesh.stretch)
+        nearest = self._nearest_developed(blank, mine)
+        result[mine] = colours(mapped(blank.mesh.stretch, mode)[nearest], self.limit)
+
+    def _measured(self, blank: Blank) -> np.ndarray:
+        """Which display triangles lie on faces whose stretch was measured, and not laid exactly."""
+        return np.isin(self._face_of, np.unique(blank.mesh.faces) if blank.mesh is not None else np.zeros(0, int))
+
+    def _nearest_developed(self, blank: Blank, mine: np.ndarray) -> np.ndarray:
+        """For each display triangle of ``mine``, the developed triangle nearest to its middle."""
+        from scipy.spatial import cKDTree
+
+        assert blank.mesh is not None
+        if self._nearest is None or self._nearest[0] is not blank:
+            centres = blank.mesh.points_form[blank.mesh.triangles].mean(axis=1)
+            self._nearest = (blank, cKDTree(centres).query(self._corners[mine].mean(axis=1))[1])
+        return self._nearest[1]
+
+    @property
+    def lines(self) -> LineSets:
+        """The lines that are drawn with it."""
+        assert self._scene is not None
+        return self._scene.lines
+
+    def image(self, camera: Camera, size: tuple[float, float], detail: float) -> QImage:
+        """The picture, ``detail`` times as fine as ``size`` in pixels."""
+        assert self._scene is not None and self.form is not None
+        segments = silhouette(self.points, self._normals, self._triangles, camera.axes[2])
+        self.lines.of("silhouette", 1.2).segments(segments, theme().form)
+        width, height = (int(v) for v in size)
+        return self._scene.picture(camera, width, height, detail, theme().form_paper, self.form.size)
+
+
+def _shade(colour: str) -> np.ndarray:
+    made = QColor(colour)
+    return np.array([made.red(), made.green(), made.blue()], np.uint8)

@@ -1,0 +1,426 @@
+"""The form stage: the part in space, to turn, to pick from, and to drag artwork on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheelEvent
+from PyQt6.QtWidgets import QToolTip
+
+from ...core.develop.blank import Blank
+from ...core.form.form import Form
+from ...core.looks import Looks
+from ...core.operations.registry import entries
+from ...core.route import Row
+from ...core.wording import area as area_text
+from ..layers.layer import FormScene, form_layers
+from ..session import Session
+from ..theme import font, theme
+from ..tools.hand import Hand
+from ..tools.pick_edges import PickEdges
+from ..tools.pick_faces import PickFaces
+from ..tools.pick_points import PickDirection, PickPoint, PickPoints
+from ..tools.tool import Tool
+from .camera import Camera
+from .form_picture import FormPicture
+from .harpoon import paint_cross
+from .stage import HEAD, Stage
+from .stretch_colours import MAPS, paint_legend
+
+NEAR = 9
+"""Within this many pixels a corner or an edge is meant."""
+CLICK = 4
+"""A press that moves less than this, in pixels, is a click."""
+
+
+class FormStage(Stage):
+    """The part in space, with its layers. Left button: the tool, or it turns. Middle or right: pan. Wheel: zoom."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__("FORM", "form", [("as it is", "as it is"), *MAPS])
+        self.session = session
+        self.camera = Camera(np.zeros(3))
+        self.picture = FormPicture()
+        self.hover: int | None = None
+        self.hidden: frozenset[int] = frozenset()
+        self.layers = form_layers()
+        self.faces = PickFaces(self)
+        self.hand = Hand(self)
+        pickers: tuple[Tool, ...] = (
+            self.faces,
+            PickEdges(self),
+            PickPoints(self),
+            PickPoint(self),
+            PickDirection(self),
+        )
+        self._pickers = {tool.picks: tool for tool in pickers}
+        self._drawn: tuple[Any, ...] = ()
+        self._image: QImage | None = None
+        self._stale = True
+        self._moving = False
+        self._looks = Looks()
+        self._pressed: QPointF | None = None
+        self._last = QPointF()
+        self._button = Qt.MouseButton.NoButton
+        self._held = self._moved = False
+        self._cursor: np.ndarray | None = None
+        self._rest = QTimer(self, singleShot=True, interval=140)
+        self._rest.timeout.connect(self._at_rest)
+        for signal in (session.selection_changed, session.job_changed, session.wanted_changed):
+            signal.connect(self.refresh)
+        session.seen_changed.connect(self.refresh)
+        session.motion_changed.connect(self._motion)
+        self.mode_changed.connect(lambda _: self.refresh())
+        self.offers = ("askew", "front", "right", "top", "fit")
+        self.offer_taken.connect(lambda words: self.fit() if words == "fit" else self.look(words))
+
+    # --- what is shown -------------------------------------------------------------------------
+
+    def form(self) -> Form | None:
+        return self.session.value(self.form_row(), "form")
+
+    def blank(self) -> Blank | None:
+        """The blank that belongs to what is selected."""
+        return self.session.value(self.session.nearby("blank"), "blank")
+
+    def form_row(self) -> Row | None:
+        """The row whose form is shown: that which something is picked from, or the one nearby."""
+        wanted = self.session.wanted
+        row = self.session.row(wanted.row_id) if wanted is not None else None
+        source = entries()[row.operation].source_of("form") if row is not None else None
+        if row is not None and source is not None:
+            return self.session.job.source(row, source)
+        return self.session.nearby("form")
+
+    @property
+    def tool(self) -> Tool:
+        """What the mouse does now: it picks what a value waits for, or is the hand."""
+        wanted = self.session.wanted
+        row = self.session.row(wanted.row_id) if wanted is not None else None
+        if row is None or wanted is None:
+            return self.hand
+        return self._pickers.get(self.session.job.parameter(row, wanted.name).picked, self.hand)
+
+    @property
+    def room(self) -> tuple[float, float]:
+        """Width and height below the head."""
+        return float(self.width()), float(self.height() - HEAD)
+
+    def scene(self) -> FormScene | None:
+        form = self.picture.form
+        if form is None:
+            return None
+        return FormScene(self.session, form, self.blank(), self.mode, self.camera, self.room, self.picture.edges)
+
+    def refresh(self) -> None:
+        """Shows what the session now holds."""
+        form, shown = self.form(), self.picture.form
+        if form is not shown:
+            other = shown is None or form is None or form.name != shown.name or not 1 / 3 < form.size / shown.size < 3
+            self.picture.take(form)
+            self.hover = None
+            self.hidden = frozenset()
+            if form is not None and other:
+                self.fit()
+        row = self.form_row()
+        self._looks = Looks.of(row.view) if row is not None else Looks()
+        if form is not None and (hidden := self._looks.hidden) != self.hidden:
+            self.hidden = hidden if len(hidden & {f.number for f in form.faces}) < len(form.faces) else frozenset()
+            self.picture.hide(self.hidden)
+        self.about = f"{row.name.lower()} · {self.faces.said()}" if row and form else ""
+        self.warning = self.session.stale(row)
+        scene = self.scene()
+        drawn: tuple[Any, ...] = (self.session.shown(), self.mode, self.hover, self.hidden, self._looks)
+        drawn = (*drawn, self.faces.picked(), self._broken_faces(), bool(self.session.motions), theme().dark)
+        drawn = (*drawn, *(layer.key(scene) for layer in self.layers if scene is not None))
+        self.update()
+        if form is shown and drawn == self._drawn:
+            return
+        self._drawn = drawn
+        if scene is not None:
+            self._colour()
+            for layer in self.layers:
+                layer.show(self.picture.lines, scene)
+        self._stale = True
+
+    def _broken_faces(self) -> tuple[int, ...]:
+        row = self.session.selected_row
+        state = self.session.states.get(row.id) if row else None
+        return state.faces if state is not None and state.status == "broken" else ()
+
+    def _colour(self) -> None:
+        hover = self.hover if self.faces.ready else None
+        form = self.picture.form
+        tints = self._looks.tint_of_faces(form) if form is not None else {}
+        self.picture.colour(self.faces.picked(), self._broken_faces(), self.blank(), self.mode, hover, tints)
+        self._stale = True
+
+    def _motion(self) -> None:
+        """What is carried follows a drag."""
+        scene = self.scene()
+        if scene is not None:
+            for layer in self.layers:
+                layer.follow(self.picture.lines, scene)
+        self._moving = bool(self.session.motions)
+        self._rest.start()
+        self._stale = True
+        self.update()
+
+    # --- looking -------------------------------------------------------------------------------
+
+    def fit(self) -> None:
+        if len(self.picture.points):
+            self.camera = self.camera.fitted(self.picture.points, self.room)
+            self._turned()
+
+    def look_by(self, across: float, upwards: float) -> None:
+        """Turns by degrees."""
+        self.camera = self.camera.turned(across, upwards)
+        self._turned()
+
+    def look(self, view: str) -> None:
+        """A standard view, fitted."""
+        self.camera = self.camera.seen_from(view)
+        self.fit()
+
+    def _turned(self) -> None:
+        self._moving = True
+        self._rest.start()
+        self._stale = True
+        self.update()
+
+    def _at_rest(self) -> None:
+        self._moving = False
+        self._stale = True
+        self.update()
+
+    def resizeEvent(self, event) -> None:
+        if len(self.picture.points) and event.oldSize().width() > 0:
+            self.camera = self.camera.fitted(self.picture.points, self.room)
+        self._turned()
+
+    def paintEvent(self, event) -> None:
+        now = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(now.form_paper))
+        scene = self.scene()
+        if scene is None:
+            self._invite(painter)
+            self._offers = []
+            self.paint_head(painter)
+            return
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.drawImage(QRectF(0, HEAD, *self.room), self._picture())
+        painter.save()
+        painter.translate(0, HEAD)
+        painter.setFont(font(11))
+        for layer in self.layers:
+            layer.paint(painter, scene)
+        self._twin(painter)
+        if self._held and self._moved:
+            self.tool.paint(painter)
+        painter.restore()
+        self.paint_head(painter)
+        if self.mode in dict(MAPS):
+            paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self.picture.limit)
+        self.paint_foot(painter, self._foot())
+
+    def _picture(self) -> QImage:
+        """Coarser while something moves, fine at rest."""
+        if self._stale or self._image is None:
+            ratio = self.devicePixelRatioF()
+            self._image = self.picture.image(self.camera, self.room, ratio if self._moving else max(2.0, ratio))
+            self._stale = False
+        return self._image
+
+    def _invite(self, painter: QPainter) -> None:
+        row = self.session.nearby("form")
+        if row is not None and (row.id in self.session.pending or not self.session.idle):
+            self.paint_invitation(painter, "The form is on its way", "It is being computed.")
+        elif row is not None:
+            self.paint_invitation(
+                painter, "No form yet", self.session.states[row.id].reason if row.id in self.session.states else ""
+            )
+        else:
+            self.paint_invitation(
+                painter, "Begin with a form", "Press N and choose Bring in for a STEP file, or build one from numbers."
+            )
+
+    def _twin(self, painter: QPainter) -> None:
+        at, blank = self.session.cursor_blank, self.blank()
+        if at is None or blank is None:
+            return
+        if self._cursor is None:  # the mouse is on the blank; its point on the form is shown here
+            located = blank.correspondence.to_form(at)
+            if located.inside[0]:
+                x, y = self.pixels(located.points)[0]
+                paint_cross(painter, QPointF(x, y), theme().blank)
+        else:
+            x, y = self.pixels(self._cursor)[0]
+            gap = float(blank.region.distance(at.reshape(1, 2))[0])
+            paint_cross(painter, QPointF(x, y), theme().form, f"{gap:.1f} mm to the edge", theme().form_paper)
+
+    def _foot(self) -> str:
+        if self.tool is not self.hand:
+            return self.tool.words
+        form = self.picture.form
+        if self.hover is not None and form is not None and self.hover <= len(form.faces):
+            face = form.face(self.hover)
+            radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
+            return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}{self._body_words(face.number)}"
+        return self.hand.foot
+
+    def _body_words(self, face: int) -> str:
+        """The body of a face, where there are several."""
+        form = self.picture.form
+        if form is None or len(form.bodies) < 2:
+            return ""
+        place, body = next((k, body) for k, body in enumerate(form.bodies, 1) if face in body.faces)
+        return f" · {self._looks.name(place, body)}"
+
+    # --- what is under the mouse ---------------------------------------------------------------
+
+    def under(self, position: QPointF) -> tuple[int, np.ndarray] | None:
+        """Face number and point (3,) under a position of the widget."""
+        if position.y() < HEAD:
+            return None
+        return self.picture.under(self.camera, position.x(), position.y() - HEAD, self.room)
+
+    @staticmethod
+    def here(position: QPointF) -> np.ndarray:
+        """A position of the widget as a pixel (2,) below the head."""
+        return np.array([position.x(), position.y() - HEAD])
+
+    def pixels(self, points: np.ndarray) -> np.ndarray:
+        """Pixels (n, 2), below the head, of points (n, 3)."""
+        return self.camera.project(points, self.room)
+
+    def edge_near(self, here: np.ndarray) -> int | None:
+        """The number of the edge near a pixel (2,)."""
+        gaps = {n: np.hypot(*(self.pixels(points) - here).T).min() for n, points in self.picture.edges.items()}
+        number = min(gaps, key=lambda n: gaps[n], default=None)
+        return number if number is not None and gaps[number] <= NEAR else None
+
+    def edge_point(self, here: np.ndarray) -> np.ndarray | None:
+        """The point (3,) of an edge that is near to a pixel (2,); None where there is none."""
+        best, found = float(NEAR), None
+        for points in self.picture.edges.values():
+            pixels = self.pixels(points)
+            step = np.diff(pixels, axis=0)
+            length = np.maximum((step**2).sum(axis=1), 1e-12)
+            part = np.clip(((here - pixels[:-1]) * step).sum(axis=1) / length, 0, 1)
+            gaps = np.hypot(*(pixels[:-1] + part[:, None] * step - here).T)
+            k = int(gaps.argmin()) if len(gaps) else 0
+            if len(gaps) and gaps[k] < best:
+                best, found = float(gaps[k]), points[k] + part[k] * (points[k + 1] - points[k])
+        return found
+
+    def edge_direction(self, here: np.ndarray) -> np.ndarray | None:
+        """The direction (3,) of the edge near a pixel (2,)."""
+        best, direction = float(NEAR), None
+        for points in self.picture.edges.values():
+            gaps = np.hypot(*(self.pixels(points) - here).T)
+            k = int(gaps.argmin())
+            if gaps[k] < best and len(points) > 1:
+                best, direction = float(gaps[k]), points[min(k + 1, len(points) - 1)] - points[max(k - 1, 0)]
+        return direction
+
+    def caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
+        """A corner of the form near a pixel (2,), or else the point (3,) itself."""
+        ends = np.vstack([p[[0, -1]] for p in self.picture.edges.values()] or [point[None]])
+        gaps = np.hypot(*(self.pixels(ends) - here).T)
+        return ends[gaps.argmin()] if gaps.min() < NEAR else point
+
+    # --- the mouse and the keys ----------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        if self.head_pressed(event):
+            return
+        self._pressed = self._last = event.position()
+        self._button = event.button()
+        self._moved = False
+        self._held = self._button == Qt.MouseButton.LeftButton and self.tool.press(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        position = event.position()
+        step, self._last = position - self._last, position
+        if self._pressed is None:
+            self._hovered(position)
+            return
+        self._moved = self._moved or (position - self._pressed).manhattanLength() > CLICK
+        if self._button in (Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton):
+            self.camera = self.camera.moved(step.x(), step.y())
+            self._turned()
+        elif self._held:
+            if self._moved:
+                self.tool.drag(event)
+            self.update()
+        elif self._button == Qt.MouseButton.LeftButton and self._moved:
+            self.look_by(-0.45 * step.x(), 0.45 * step.y())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        pressed, self._pressed = self._pressed, None
+        if pressed is None:
+            return
+        if self._held and self._moved:
+            self.tool.drop(event)
+        elif not self._moved and event.button() == Qt.MouseButton.LeftButton:
+            self.tool.click(event)
+        self._held = False
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.tool.double(event)
+
+    def _hovered(self, position: QPointF) -> None:
+        under, blank = self.under(position), self.blank()
+        face = under[0] if under else None
+        cursor = None
+        self._cursor = None
+        if under is not None and blank is not None and under[0] in blank.faces:
+            cursor = blank.correspondence.to_blank(under[1], [under[0]]).points[0]
+            self._cursor = under[1]
+        self.session.cursor_blank = cursor
+        if face != self.hover:
+            self.hover = face
+            if self.picture.form is not None and self.faces.ready:
+                self._colour()
+        tip = self.head_tip(position)
+        if tip:
+            QToolTip.showText(self.mapToGlobal(QPoint(int(position.x()), int(position.y()))), tip, self)
+        self.update()
+        self.session.cursor_changed.emit()
+
+    def leaveEvent(self, event) -> None:
+        self.hover, self._cursor = None, None
+        self.session.cursor_blank = None
+        if self.picture.form is not None:
+            self._colour()
+        self.update()
+        self.session.cursor_changed.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        factor = 1.0015 ** event.angleDelta().y()
+        self.camera = self.camera.zoomed(factor, event.position().x(), event.position().y() - HEAD, self.room)
+        self._turned()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-5, 0), Qt.Key.Key_Right: (5, 0), Qt.Key.Key_Up: (0, 5), Qt.Key.Key_Down: (0, -5),
+        }  # fmt: skip
+        if self.tool.key(event):
+            return
+        if event.key() in steps:
+            self.look_by(*steps[Qt.Key(event.key())])
+        elif event.key() in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            factor = 1.2 if event.key() == Qt.Key.Key_Plus else 1 / 1.2
+            self.camera = self.camera.zoomed(factor, self.width() / 2, self.room[1] / 2, self.room)
+            self._turned()
+        elif event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.session.wanted:
+            self.session.want(None)
+        else:
+            super().keyPressEvent(event)

@@ -1,0 +1,1 @@
+"""What the mouse does on a stage: one file for each tool."""

@@ -1,0 +1,137 @@
+"""Moves, turns and scales artwork: on the blank by its handles, on the form by its curves."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+
+from ...core.route import Job, Row
+from ..layers.artwork import movable
+from ..motion import Motion
+from ..session import Session
+from .grips import Grip, motion_of
+from .tool import Tool
+
+if TYPE_CHECKING:
+    from ..stages.blank_stage import BlankStage
+    from ..stages.form_stage import FormStage
+
+NEAR = 9
+"""Within this many pixels a curve is meant."""
+ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+SHAPES = {
+    "move": Qt.CursorShape.SizeAllCursor,
+    "turn": Qt.CursorShape.PointingHandCursor,
+    "scale": Qt.CursorShape.SizeFDiagCursor,
+}
+
+
+class MoveOnBlank(Tool):
+    """Takes hold of what the layers offer; the arrow keys move the artwork that is selected."""
+
+    def __init__(self, stage: BlankStage) -> None:
+        self.stage = stage
+        self._grip: Grip | None = None
+
+    def press(self, event: QMouseEvent) -> bool:
+        self._grip = self.stage.grip_at(event.position())
+        if self._grip is not None:
+            self.stage.session.select(self._grip.row_id)
+        return self._grip is not None
+
+    def drag(self, event: QMouseEvent) -> None:
+        if self._grip is not None:
+            at = self.stage.view.to_blank(event.position())
+            self.stage.session.drag(self._grip.row_id, motion_of(self._grip, at, event.modifiers()))
+
+    def drop(self, event: QMouseEvent) -> None:
+        if self._grip is not None:
+            dropped(self.stage.session, self._grip.row_id)
+
+    def click(self, event: QMouseEvent) -> bool:
+        if self._grip is not None:
+            self.stage.session.drag(self._grip.row_id, None)
+        return self._grip is not None
+
+    def cursor(self, position: QPointF) -> Qt.CursorShape | None:
+        grip = self.stage.grip_at(position)
+        return SHAPES[grip.what] if grip is not None else None
+
+    def key(self, event: QKeyEvent) -> bool:
+        session, row = self.stage.session, self.stage.session.selected_row
+        if event.key() not in ARROWS or row is None or not movable(row):
+            return False
+        far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        x, y = ARROWS[Qt.Key(event.key())]
+        session.drag(row.id, Motion(shift=(float(far * x), float(far * y))))
+        dropped(session, row.id)
+        return True
+
+
+class MoveOnForm(Tool):
+    """Takes hold of a wrapped curve, and carries its artwork along."""
+
+    def __init__(self, stage: FormStage) -> None:
+        self.stage = stage
+        self._held: tuple[str, np.ndarray] | None = None
+
+    def press(self, event: QMouseEvent) -> bool:
+        self._held = self._artwork_under(event.position())
+        if self._held is not None:
+            self.stage.session.select(self._held[0])
+        return self._held is not None
+
+    def drag(self, event: QMouseEvent) -> None:
+        blank, under = self.stage.blank(), self.stage.under(event.position())
+        if blank is None or under is None or self._held is None:
+            return
+        row_id, start = self._held
+        here = blank.correspondence.to_blank(under[1])
+        if here.inside[0]:
+            shift = here.points[0] - start
+            self.stage.session.drag(row_id, Motion(shift=(float(shift[0]), float(shift[1]))))
+
+    def drop(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            dropped(self.stage.session, self._held[0])
+
+    def click(self, event: QMouseEvent) -> bool:
+        return self._held is not None
+
+    def _artwork_under(self, position: QPointF) -> tuple[str, np.ndarray] | None:
+        """The artwork row whose wrapped curve is under the mouse, and the blank point there."""
+        session, blank, under = self.stage.session, self.stage.blank(), self.stage.under(position)
+        if under is None or blank is None:
+            return None
+        here = self.stage.here(position)
+        for row in session.on_blank("wrapped"):
+            for curve in session.value(row, "wrapped") or ():
+                pixels = self.stage.pixels(curve.form[curve.inside])
+                if len(pixels) and np.hypot(*(pixels - here).T).min() < NEAR:
+                    placed = next((taken for taken in session.job.sources(row) if movable(taken)), None)
+                    if placed is not None:
+                        return placed.id, blank.correspondence.to_blank(under[1]).points[0]
+        return None
+
+
+def dropped(session: Session, row_id: str) -> None:
+    """Turns a drag into an edit of the row's numbers."""
+    motion, row = session.rested(), session.row(row_id)
+    if motion is None or row is None:
+        return
+    values = placement(session.job, row)
+    x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
+    turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
+    new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
+    changed = {k: f"{v:.4f}".rstrip("0").rstrip(".") for k, v in new.items() if abs(v - values[k]) > 1e-9}
+    if not changed or not session.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
+        session.drag(row_id, None)
+
+
+def placement(job: Job, row: Row) -> dict[str, float]:
+    """The numbers x, y, turn and scale of an artwork row."""
+    known = [job.parameter(row, name) for name in ("x", "y", "turn", "scale")]
+    return {parameter.name: parameter.resolved(parameter.written(row), job.numbers) for parameter in known}
