@@ -13,7 +13,7 @@ import trimesh
 from ..parts import write
 from .test_commands import call
 
-PARTS = ("blank", "curves", "panels", "compared")
+PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance")
 """Parts of a report that both have."""
 
 
@@ -46,6 +46,10 @@ CALLS = {
     "trace": ("cone.step", "line.json", "--faces", "1"),
     "panels": ("rings.json",),
     "panels, of a form": ("cone.step", "--sections", "2"),
+    "wrap, stretched to fit": ("cone.step", "art.svg", "--faces", "1", "--fit", "both", "--scale", "0.8"),
+    "draw": ("cone.step", "--faces", "1", "--through", "80,0,0; 0,72,40; -60,0,100"),
+    "thin": ("art.svg", "--tolerance", "0.1"),
+    "compare-curves": ("cone.step", "dome.stl"),
     "compare": ("dome.stl", "--ways", "relaxed,parametric"),
 }
 

@@ -28,6 +28,15 @@ def _outputs(parser: argparse.ArgumentParser, *, job: bool = True) -> None:
         group.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
 
 
+def _drawings(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_argument_group("what is written")
+    group.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    group.add_argument("--dxf", type=Path, metavar="FILE")
+    group.add_argument("--svg", type=Path, metavar="FILE")
+    group.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
+    group.add_argument("--quiet", action="store_true", help="no progress")
+
+
 def _picking(group: Any) -> None:
     group.add_argument("--faces", type=face_list, metavar="all|1,4", help="face numbers; all is the default")
     group.add_argument("--pick", type=vector, metavar="x,y,z", help="the face nearest to this point")
@@ -70,12 +79,16 @@ def command_parser() -> Parser:
     wrap.add_argument("form", type=Path)
     wrap.add_argument("artwork", type=Path)
     art = wrap.add_argument_group("how the artwork lies on the blank, in this order")
-    add_options(art, "place_artwork", {}, {}, ("file", "blank", "x", "y"))
+    add_options(art, "place_artwork", {}, {}, ("file", "blank", "x", "y", "drawing"))
     art.add_argument("--at", type=pair, default=(0.0, 0.0), metavar="x,y", help="where its origin lies")
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
     trace.add_argument("curves", type=Path)
-    for each in (develop, wrap, trace):
+    draw = commands.add_parser("draw", help="a smooth curve on the faces through points of them")
+    draw.add_argument("form", type=Path)
+    draw.add_argument("--through", metavar="x,y,z; x,y,z; …", required=True, help="points on the faces, in their order")
+    draw.add_argument("--closed", action="store_true", help="back to its beginning")
+    for each in (develop, wrap, trace, draw):
         _mesh(each)
         _developing(each)
         _outputs(each)
@@ -101,6 +114,19 @@ def command_parser() -> Parser:
     compare.add_argument("--report", type=Path, metavar="FILE.json")
     compare.add_argument("--quiet", action="store_true")
     _mesh(compare)
+    thin = commands.add_parser("thin", help="artwork made lighter")
+    thin.add_argument("drawing", type=Path)
+    add_options(thin, "thin_drawing", {"kept": "closed-only"}, {"kept": "closed"}, ("file",))
+    thin.add_argument("--step", type=Path, metavar="FILE")
+    _drawings(thin)
+    against = commands.add_parser("compare-curves", help="how far two sets of curves, or two forms, lie apart")
+    against.add_argument(
+        "one", type=Path, help="curves (STEP edges, JSON), a drawing (SVG, DXF) or a form (STEP, mesh)"
+    )
+    against.add_argument("other", type=Path)
+    against.add_argument("--report", type=Path, metavar="FILE.json")
+    against.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt")
+    against.add_argument("--quiet", action="store_true")
     materials = commands.add_parser("materials", help="the table of materials, with their sources")
     materials.add_argument("--quiet", action="store_true")
     run = commands.add_parser("run", help="a whole job")

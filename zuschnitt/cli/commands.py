@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from argparse import Namespace
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -50,7 +51,7 @@ def wrap(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
     x, y = options.at
     form, blank = _developed(call)
-    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y"))
+    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
     art = call.add("place_artwork", file=call.file(options.artwork), blank=blank, x=str(x), y=str(y), **placed)
     wrapped = call.add("wrap", artwork=art)
     _drawn(call, blank)
@@ -64,6 +65,49 @@ def trace(options: Namespace, progress: Progress) -> None:
     traced = call.add("trace", file=curves, blank=blank)
     _drawn(call, blank)
     call.finish("trace", options.form, _lines(call.value(blank), call.value(traced)), faces=faces_part(form))
+
+
+def draw(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.form.name)
+    form, blank = _developed(call)
+    (form_row, *_), faces = call.job.rows, _picked(form, options)
+    ends = "closed" if options.closed else "open"
+    drawn = call.add("draw_curve", form=form_row.id, faces=faces, through=options.through, ends=ends)
+    traced = call.add("trace", curves=drawn, blank=blank)
+    _drawn(call, blank)
+    call.finish("draw", options.form, _lines(call.value(blank), call.value(traced)), faces=faces_part(form))
+
+
+def thin(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.drawing.stem)
+    values = values_of(options, "thin_drawing", ("file",))
+    made = call.outcome(call.add("thin_drawing", file=call.file(options.drawing), **values))
+    call.finish("thin", options.drawing, [made.brief])
+
+
+def compare_curves(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.one.name)
+    sides = [_curves_or_form(call, path) for path in (options.one, options.other)]
+    held = call.value(call.add("hold_against", one=sides[0], other=sides[1]))
+    at = ", ".join(f"{value:.3f}" for value in held.worst)
+    call.finish(
+        "compare-curves", options.one, [f"largest distance {held.largest:.6f} mm at {at}, mean {held.mean:.6f} mm"]
+    )
+
+
+def _curves_or_form(call: JobOfCall, path: Path) -> str:
+    """The row of what a file holds: a drawing, curves, or a form."""
+    from ..core.files.form_file import STEP
+    from ..core.files.mesh_file import ENDINGS as MESHES
+
+    name, ending = call.file(path), path.suffix.lower()
+    if ending in (".svg", ".dxf"):
+        return call.add("bring_in_drawing", file=name)
+    if ending in MESHES:
+        return call.add("bring_in", file=name)
+    if ending in STEP and b"ADVANCED_FACE" in call.job.assets[name].content:
+        return call.add("bring_in", file=name)
+    return call.add("bring_in_curves", file=name)
 
 
 def panels(options: Namespace, progress: Progress) -> None:

@@ -58,14 +58,17 @@ def _command(arguments: list[str]) -> int:
     options = command_parser().parse_args(call)
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
-        getattr(commands, options.command)(options, progress)
+        getattr(commands, options.command.replace("-", "_"))(options, progress)
     return 0
 
 
 def _require_paths_apart(options: argparse.Namespace) -> None:
     """Before anything is computed: no input is written over, and no file written twice."""
     written = [getattr(options, name, None) for name in ("report", "dxf", "svg", "pdf", "step", "mesh", "as_job")]
-    read = [getattr(options, name, None) for name in ("form", "artwork", "curves", "source", "job", "reliefs")]
+    read = [
+        getattr(options, name, None)
+        for name in ("form", "artwork", "curves", "source", "job", "reliefs", "drawing", "one", "other")
+    ]
     require_apart([path for path in written if path], [path for path in read if path])
 
 

@@ -11,7 +11,19 @@ from .. import __version__
 from ..core.errors import WrongCall
 from .terminal import print_lines
 
-COMMANDS = ("faces", "develop", "wrap", "trace", "panels", "compare", "materials", "run")
+COMMANDS = (
+    "faces",
+    "develop",
+    "wrap",
+    "trace",
+    "panels",
+    "compare",
+    "draw",
+    "thin",
+    "compare-curves",
+    "materials",
+    "run",
+)
 
 
 class Parser(argparse.ArgumentParser):

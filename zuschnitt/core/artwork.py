@@ -36,7 +36,32 @@ class Artwork(Lazy):
         turn = float(np.radians(turn_degrees))
         return replace(self, contours=tuple(c.moved(scale, turn, at) for c in self.contours))
 
+    def stretched(self, box: tuple[float, float, float, float], along: bool, across: bool) -> Artwork:
+        """With its own box laid onto ``box`` (left, bottom, right, top) in x where ``along``, in y where ``across``.
 
+        Arcs that would not stay round become short lines. Raises Refused where the artwork has no extent to stretch.
+        """
+        own, wanted = np.reshape(self.bounds, (2, 2)), np.reshape(box, (2, 2))
+        size = own[1] - own[0]
+        chosen = np.array([along, across])
+        if (size[chosen] <= 0).any():
+            raise Refused("The artwork has no extent in the direction it is stretched in; fit it in the other one.")
+        factor = np.where(chosen, (wanted[1] - wanted[0]) / np.where(size > 0, size, 1.0), 1.0)
+        shift = np.where(chosen, wanted[0] - own[0] * factor, 0.0)
+        even = bool(abs(factor[0] - factor[1]) < 1e-12)
+        fine = STRETCHED / max(float(factor.max()), 1e-9)
+        made = []
+        for contour in self.contours:
+            points, bulges = contour.points, contour.bulges
+            if bulges.any() and not even:
+                points = contour.flattened(fine)[: -1 if contour.closed else None]
+                bulges = np.zeros(len(points))
+            made.append(replace(contour, points=points * factor + shift, bulges=bulges))
+        return replace(self, contours=tuple(made))
+
+
+STRETCHED = 1e-3
+"""Arcs that are stretched one way are flattened to this in mm."""
 MOST_POINTS = 1_000_000
 """No artwork has more points than this."""
 LARGEST = 1e7

@@ -10,9 +10,9 @@ import numpy as np
 
 from ..correspondence import Correspondence, Located
 from ..errors import Refused
-from ..form.curves import Array
+from ..form.curves import Array, Line, Spline
 from ..tolerances import OFF_FORM
-from .carried import CarriedCurve, divided_message, length_through, part_name
+from .carried import CarriedCurve, divided_message, length_through, part_name, splines_through
 
 APART = 1.2
 """Where a curve is so many times as long on the blank as on the form, it is looked whether it jumps there."""
@@ -30,6 +30,23 @@ class SpaceCurve:
     points: Array
     name: str = ""
     smooth: bool = False
+    corners: tuple[int, ...] = ()
+    """Indices of points at which a smooth curve turns all the same."""
+
+    @property
+    def splines(self) -> tuple[Spline | Line, ...]:
+        """The curve as smooth curves from corner to corner."""
+        return splines_through(self.points, self._ends)
+
+    @property
+    def length(self) -> float:
+        """In mm."""
+        return length_through(self.points, self._ends)
+
+    @property
+    def _ends(self) -> np.ndarray:
+        inner = self.corners if self.smooth else range(1, len(self.points) - 1)
+        return np.unique([0, *inner, len(self.points) - 1])
 
 
 def trace(
@@ -82,7 +99,10 @@ def _divided(
     form = with_ends(points, before[0], after[0])
     blank = with_ends(at.points, here.points, there.points)
     inside, face = with_ends(at.inside, here.inside, there.inside), with_ends(at.face, here.face, there.face)
-    corner = with_ends(np.full(len(points), not curve.smooth), np.ones(len(where), bool), np.ones(len(where), bool))
+    turns = np.full(len(points), not curve.smooth)
+    if len(points) == len(curve.points):
+        turns[list(curve.corners)] = True
+    corner = with_ends(turns, np.ones(len(where), bool), np.ones(len(where), bool))
     cuts = place[::2] + 2 * np.arange(len(where)) + 1
     found = []
     ends = [0, *cuts.tolist(), len(form)]

@@ -281,7 +281,7 @@ class Fitted(Surface):
             if not len(stuck):
                 continue
             piece = np.searchsorted(sharp, seeds[:, axis])
-            members = [np.nonzero(piece == k)[0] for k in range(len(sharp) + 1)]
+            members = [np.nonzero(piece == k)[0] for k in np.unique(piece)]
             found = [cKDTree(every.data[mine]).query(points[stuck]) for mine in members]
             order = np.argsort([distance for distance, _ in found], axis=0)
             nearest = np.array([mine[at] for mine, (_, at) in zip(members, found, strict=True)])

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import PurePath
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..parameters import file, number, source
+from ..errors import Refused
+from ..parameters import choice, number, optional_file, optional_source, source
 from ..progress import Progress
 from ..results.artwork import ArtworkResult
 from ..results.result import Figure, Outcome, outcome
@@ -31,25 +32,47 @@ if TYPE_CHECKING:
 )
 @dataclass(frozen=True)
 class PlaceArtwork:
-    file: Any = file(".svg", ".dxf", hint="the SVG or DXF drawing")
+    file: Any = optional_file(".svg", ".dxf", words="no file", hint="the SVG or DXF drawing")
     blank: Any = source("blank", hint="the blank it lies on")
     x: Any = number(0, "mm", "place of its origin, along x")
     y: Any = number(0, "mm", "place of its origin, along y")
     turn: Any = number(0, "°", "turned anticlockwise about its origin")
+    drawing: Any = optional_source("drawing", words="no row", hint="a drawing that was thinned, in place of a file")
+    fit: Any = choice(
+        "none",
+        {
+            "none": "as it is",
+            "along": "to the blank's width",
+            "across": "to its height",
+            "both": "to its width and height",
+        },
+        "how it is first stretched to the box round the blank",
+    )
     scale: Any = number(1, "", "scale; 1 is the drawing's own size", above=0)
 
     sentence = "Place {file} on {blank} at {x}, {y}, turned by {turn}, {scale} times its size."
+    clauses = (("stretched to fit", "First it is stretched {fit}."), ("a drawing", "It is the drawing of {drawing}."))
 
     def run(self, progress: Progress) -> Outcome:
-        from ..files.artwork_file import read_artwork
-
-        artwork = read_artwork(self.file.content, self.file.name, progress.part(0, 0.8))
+        artwork = self._artwork(progress.part(0, 0.8))
+        if self.fit != "none":
+            artwork = artwork.stretched(self.blank.bounds, self.fit != "across", self.fit != "along")
         placed = artwork.placed(self.scale, self.turn, (self.x, self.y))
         progress.step(0.9, "measuring")
         x0, _, x1, _ = placed.bounds
         edge = Figure("to the edge", _clearance(placed, self.blank), "blank")
-        brief = f"{PurePath(self.file.name).name} · {counted(len(placed.contours), 'curve')} · {x1 - x0:.1f} mm wide"
+        brief = f"{PurePath(artwork.name).name} · {counted(len(placed.contours), 'curve')} · {x1 - x0:.1f} mm wide"
         return outcome(ArtworkResult(placed), messages=artwork.messages, more=(edge,), brief=brief)
+
+    def _artwork(self, progress: Progress) -> Artwork:
+        from ..artwork import Artwork
+        from ..files.artwork_file import read_artwork
+
+        if self.drawing is not None:
+            return Artwork(tuple(replace(contour, layer="MARK") for contour in self.drawing), "drawing")
+        if self.file is None:
+            raise Refused("There is no artwork yet; choose a file, or a row that gives a drawing.")
+        return read_artwork(self.file.content, self.file.name, progress)
 
 
 def _clearance(artwork: Artwork, blank: Blank) -> str:

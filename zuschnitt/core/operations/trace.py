@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..parameters import file, source
+from ..errors import Refused
+from ..parameters import optional_file, optional_source, source
 from ..progress import Progress
 from ..results.curves import TracedResult
 from ..results.result import Outcome, outcome
@@ -23,17 +24,23 @@ from .registry import operation
 )
 @dataclass(frozen=True)
 class Trace:
-    file: Any = file(".step", ".stp", ".json", hint="the curves, as STEP edges or JSON points")
+    file: Any = optional_file(".step", ".stp", ".json", words="no file", hint="curves, as STEP edges or JSON points")
+    curves: Any = optional_source("curves", words="no row", hint="curves that were drawn on the form")
     blank: Any = source("blank", hint="the blank they go to")
 
     sentence = "Trace {file} from the form to {blank}."
+    clauses = (("drawn curves", "The curves of {curves} come with it."),)
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.carried import deviation
         from ..carry.tracing import trace
         from ..files.curve_file import read_curves
 
-        curves = read_curves(self.file.content, self.file.name)
+        curves = list(self.curves or ())
+        if self.file is not None:
+            curves += read_curves(self.file.content, self.file.name)
+        if not curves:
+            raise Refused("There are no curves to trace yet; choose a file, or a row that draws some.")
         progress.step(0.5, "tracing")
         traced, messages = trace(self.blank.correspondence, curves)
         worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)

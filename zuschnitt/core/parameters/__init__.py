@@ -1,7 +1,7 @@
 """One file for each kind of value in a sentence: how it is read, hashed, worded, picked."""
 
 from .choice import choice
-from .file import file
+from .file import file, optional_file
 from .gathered import sources
 from .material import material
 from .memory import memory
@@ -20,6 +20,7 @@ __all__ = [
     "material",
     "memory",
     "number",
+    "optional_file",
     "optional_source",
     "origin",
     "point",

@@ -15,14 +15,17 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class File(Parameter):
-    """The name of an asset with one of the ``endings``."""
+    """The name of an asset with one of the ``endings``; one that is ``optional`` may stay empty."""
 
     endings: tuple[str, ...] = ()
+    optional: bool = False
     kind = "file"
     chosen = True
 
-    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> FileOf:
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> FileOf | None:
         value = self.written(row)
+        if not value and self.optional:
+            return None
         if not value:
             raise Refused(f"{title} has no file yet; choose one in its sentence.")
         if value not in job.assets:
@@ -36,3 +39,8 @@ class File(Parameter):
 def file(*endings: str, hint: str) -> Any:
     """The name of an asset of the job."""
     return stands_in(File(endings=endings, hint=hint, words="no file yet"))
+
+
+def optional_file(*endings: str, words: str, hint: str) -> Any:
+    """The name of an asset of the job, or nothing, which then reads as ``words``."""
+    return stands_in(File(endings=endings, hint=hint, words=words, optional=True))

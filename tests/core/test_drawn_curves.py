@@ -1,0 +1,105 @@
+"""Curves drawn on forms: on the true surface, through their points, as short and as smooth as closed forms say."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from zuschnitt.core.carry.tracing import SpaceCurve
+from zuschnitt.core.errors import Refused
+from zuschnitt.core.form.build import turned_body
+from zuschnitt.core.form.drawn_curve import drawn_through
+from zuschnitt.core.form.held_against import held_against
+from zuschnitt.core.form.locator import Locator
+
+
+@pytest.fixture(scope="module")
+def step_form(tmp_path_factory):
+    from zuschnitt.core.form.kernel import read_step
+
+    from ..parts import write
+
+    folder = tmp_path_factory.mktemp("drawn")
+
+    def made(name):
+        path = folder / f"{name}.step"
+        if not path.exists():
+            write(path, name)
+        return read_step(path)
+
+    return made
+
+
+def around(radius, *angles_heights):
+    return np.array([[radius * np.cos(a), radius * np.sin(a), z] for a, z in angles_heights])
+
+
+def test_on_a_tube_it_is_on_the_surface_and_through_its_points(step_form):
+    through = around(50, (0.1, 10), (1.4, 60), (2.9, 20))
+    drawn = drawn_through(step_form("tube"), through, False, [1])
+    assert np.abs(np.hypot(*drawn.points[:, :2].T) - 50).max() < 1e-9
+    assert max(np.linalg.norm(drawn.points - point, axis=1).min() for point in through) < 1e-9
+    assert drawn.corners == () and drawn.messages == ()
+
+
+def test_round_a_ball_three_points_give_their_circle(step_form):
+    turn = np.linspace(0, 2 * np.pi, 4)[:-1]
+    through = np.column_stack([30 * np.cos(turn), 30 * np.sin(turn), np.full(3, 40.0)])
+    drawn = drawn_through(step_form("ball"), through, True)
+    assert np.abs(np.linalg.norm(drawn.points, axis=1) - 50).max() < 1e-9
+    assert (drawn.points[0] == drawn.points[-1]).all()
+    assert np.abs(drawn.points[:, 2] - 40).max() < 0.8  # nearly level, as the circle is
+    assert SpaceCurve(drawn.points, "", True).length == pytest.approx(2 * np.pi * 30, rel=5e-3)
+
+
+def test_between_two_points_of_a_plane_and_a_tube_it_is_the_shortest_way(step_form):
+    plane = drawn_through(step_form("box"), np.array([[10, 10, 0], [50, 40, 0]]), False)
+    assert SpaceCurve(plane.points, "", True).length == pytest.approx(50, rel=1e-9)
+    ends = around(50, (0.0, 10), (2.0, 70))
+    tube = drawn_through(step_form("tube"), ends, False, [1])
+    assert SpaceCurve(tube.points, "", True).length == pytest.approx(np.hypot(100, 60), rel=1e-4)
+
+
+def test_where_faces_meet_at_a_crease_it_has_a_corner_on_the_edge(step_form):
+    form = step_form("box")
+    low, high = form.bounds
+    points = np.array(
+        [[high[0] - 20, (low[1] + high[1]) / 2, high[2]], [high[0], (low[1] + high[1]) / 2, high[2] - 15]]
+    )
+    drawn = drawn_through(form, points, False)
+    (corner,) = drawn.corners
+    assert drawn.points[corner][[0, 2]] == pytest.approx([high[0], high[2]], abs=1e-6)
+
+
+def test_over_smooth_joins_it_runs_on(step_form):
+    form = step_form("three_smooth")
+    middles = [face.surface.evaluate(np.mean([mesh.uv.min(axis=0), mesh.uv.max(axis=0)], axis=0)[None])[0]
+               for face, mesh in zip(form.faces, form.meshes, strict=True)]  # fmt: skip
+    drawn = drawn_through(form, np.array(middles), False)
+    assert drawn.corners == ()
+    assert Locator.of(form).feet(drawn.points).gap.max() < 1e-6
+
+
+@pytest.mark.parametrize(("points", "closed", "why"), [
+    ([[50, 0, 10]], False, "2 points"), ([[50, 0, 10], [0, 50, 10]], True, "3 points"),
+    ([[50, 0, 10], [50, 0, 10]], False, "one and the same"), ([[50, 0, 10], [90, 0, 10]], False, "does not lie on")])  # fmt: skip
+def test_points_that_give_no_curve_are_refused(step_form, points, closed, why):
+    with pytest.raises(Refused, match=why):
+        drawn_through(step_form("tube"), np.array(points, float), closed, [1])
+
+
+def test_points_a_little_off_are_taken_and_said(step_form):
+    drawn = drawn_through(step_form("tube"), around(50.2, (0, 10), (1, 40)), False, [1])
+    assert "up to 0.2 mm off" in drawn.messages[0]
+
+
+def test_forms_and_curves_held_against_each_other():
+    cone, wider = (turned_body([(60, 0), (200 + more, 420)]) for more in (0, 2))
+    same = held_against(cone, cone)
+    assert same.largest < 1e-9
+    off = held_against(cone, wider)
+    assert off.largest == pytest.approx(2 * np.cos(np.arctan2(142, 420)), rel=0.02)
+    turn = np.linspace(0, 2 * np.pi, 721)
+    circle, larger = ([np.column_stack([r * np.cos(turn), r * np.sin(turn), 0 * turn])] for r in (30.0, 31.0))
+    rings = held_against(circle, larger)
+    assert rings.largest == pytest.approx(1, abs=2e-3) and rings.mean == pytest.approx(1, abs=2e-3)

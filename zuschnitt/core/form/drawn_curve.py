@@ -1,0 +1,179 @@
+"""A smooth curve drawn on a form, through points of its faces.
+
+Of all curves on the faces through the points, about the one that bends least: a polyline is relaxed under its bending
+energy, with its points held to the tangent planes and laid back onto the surfaces in turn (a spline in a manifold;
+Hofer and Pottmann, Energy-minimizing splines in manifolds, 2004).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import Refused
+from .curves import Array
+from .form import Form
+from .locator import Locator
+
+HALVINGS = 5
+"""Each way from point to point is halved so often, along the surface."""
+ROUNDS = 30
+HELD = 1e3
+"""How dear it is to leave the tangent plane, beside bending."""
+SETTLED = 1e-7
+"""The curve has settled when no point moves by more than this part of its length."""
+OFF = 0.02
+"""A point further from the faces than this part of the form's size is not one of theirs."""
+SAID = 1e-3
+"""A point that lay off the faces by more than this, in mm, is said."""
+FINER = 4
+CREASE = np.radians(0.1)
+"""Where faces turn by more than this, the curve has a corner."""
+SEARCHED = 60
+
+
+@dataclass(frozen=True)
+class DrawnCurve:
+    """``points`` (n, 3) on the faces, a closed one ending where it begins; ``corners`` are indices where it turns."""
+
+    points: Array
+    corners: tuple[int, ...]
+    messages: tuple[str, ...] = ()
+
+
+def drawn_through(form: Form, through: Array, closed: bool, faces: Sequence[int] | None = None) -> DrawnCurve:
+    """The curve on the ``faces`` (all, by default) through points (k, 3).
+
+    Raises Refused for fewer than two points (three where it is closed), for points off the faces, and for two in a
+    row in one place.
+    """
+    locator = Locator.of(form, faces)
+    least = 3 if closed else 2
+    through = np.asarray(through, float).reshape(-1, 3)
+    if len(through) < least:
+        raise Refused(f"A {'closed ' if closed else ''}curve needs {least} points at least; give more of them.")
+    fixed, messages = _on_the_faces(form, locator, through, closed)
+    walk = np.vstack([fixed, fixed[:1]]) if closed else fixed
+    for _ in range(HALVINGS):
+        walk = _halved(locator, walk)
+    held = np.arange(0, len(walk), 2**HALVINGS)
+    walk = _relaxed(locator, walk, held, closed)
+    return _dense(locator, walk, held, messages)
+
+
+def _on_the_faces(form: Form, locator: Locator, through: Array, closed: bool) -> tuple[Array, tuple[str, ...]]:
+    feet = locator.feet(through)
+    off = np.nonzero((feet.gap > OFF * form.size) | ~locator.inside(feet.points))[0]
+    if len(off):
+        k = int(off[feet.gap[off].argmax()])
+        raise Refused(f"Point {k + 1} does not lie on the faces, {feet.gap[k]:.3g} mm from them; move it onto them.")
+    following = np.roll(feet.points, -1, axis=0) if closed else feet.points[1:]
+    steps = np.linalg.norm(following - feet.points[: len(following)], axis=1)
+    if (steps < 1e-6 * form.size).any():
+        k = int(steps.argmin())
+        raise Refused(
+            f"Points {k + 1} and {(k + 1) % len(through) + 1} are one and the same; move one, or leave it out."
+        )
+    far = int(feet.gap.argmax())
+    if feet.gap[far] <= SAID:
+        return feet.points, ()
+    said = f"Points lay up to {feet.gap[far]:.3g} mm off the faces (point {far + 1}); their nearest ones were taken."
+    return feet.points, (said,)
+
+
+def _halved(locator: Locator, walk: Array) -> Array:
+    """With the foot of the middle of each span between its ends."""
+    finer = np.empty((2 * len(walk) - 1, 3))
+    finer[::2] = walk
+    finer[1::2] = locator.feet((walk[1:] + walk[:-1]) / 2).points
+    return finer
+
+
+def _relaxed(locator: Locator, walk: Array, held: np.ndarray, closed: bool) -> Array:
+    from scipy.sparse import coo_matrix, identity, kron
+    from scipy.sparse.linalg import splu
+
+    n = len(walk) - 1 if closed else len(walk)
+    walk = walk[:n]
+    held = held[held < n]
+    free = np.setdiff1d(np.arange(n), held)
+    length = float(np.linalg.norm(np.diff(walk, axis=0), axis=1).sum())
+    for _ in range(ROUNDS):
+        bending = _bending(walk, closed)
+        feet = locator.feet(walk)
+        normals = locator.normals(feet.points, feet.faces)
+        spread = float(bending.diagonal().mean())
+        rows = np.arange(n)
+        # interleaved coordinates: point by point x, y, z
+        across = coo_matrix((normals.ravel(), (np.repeat(rows, 3), np.arange(3 * n))), (n, 3 * n)).tocsr()
+        energy = kron(bending, identity(3)).tocsr() + HELD * spread * (across.T @ across)
+        right = HELD * spread * (across.T @ (across @ walk.ravel()))
+        move = np.concatenate([3 * free + k for k in range(3)])
+        stay = np.concatenate([3 * held + k for k in range(3)])
+        values = walk.ravel().copy()
+        system = energy[move][:, move].tocsc()
+        values[move] = splu(system).solve(right[move] - energy[move][:, stay] @ values[stay])
+        after = locator.feet(values.reshape(n, 3)).points
+        after[held] = walk[held]
+        moved = float(np.abs(after - walk).max())
+        walk = after
+        if moved < SETTLED * length:
+            break
+    return np.vstack([walk, walk[:1]]) if closed else walk
+
+
+def _bending(walk: Array, closed: bool):
+    """The quadratic form (n, n) of the bending energy of a polyline whose spans keep their lengths."""
+    from scipy.sparse import coo_matrix
+
+    n = len(walk)
+    middle = np.arange(n) if closed else np.arange(1, n - 1)
+    before, after = (middle - 1) % n, (middle + 1) % n
+    h0 = np.maximum(np.linalg.norm(walk[middle] - walk[before], axis=1), 1e-12)
+    h1 = np.maximum(np.linalg.norm(walk[after] - walk[middle], axis=1), 1e-12)
+    weight = 1 / np.sqrt((h0 + h1) / 2)
+    rows = np.tile(np.arange(len(middle)), 3)
+    columns = np.concatenate([before, middle, after])
+    values = np.concatenate([weight / h0, -weight * (1 / h0 + 1 / h1), weight / h1])
+    second = coo_matrix((values, (rows, columns)), (len(middle), n)).tocsr()
+    return second.T @ second
+
+
+def _dense(locator: Locator, walk: Array, held: np.ndarray, messages: tuple[str, ...]) -> DrawnCurve:
+    """With more points between, along a smooth curve laid onto the faces, and at the edges that it passes."""
+    from ..carry.carried import smooth_through
+
+    steps = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(walk, axis=0), axis=1))]
+    t = np.interp(np.arange(FINER * (len(walk) - 1) + 1) / FINER, np.arange(len(walk)), steps)
+    points = locator.feet(smooth_through(walk).evaluate(t)).points
+    points[::FINER] = walk
+    feet = locator.feet(points)
+    made: list[Array] = [points[:1]]
+    corners: list[int] = []
+    count = 1
+    for k in range(len(points) - 1):
+        if feet.faces[k] != feet.faces[k + 1]:
+            edge, turn = _passed(locator, points[k], points[k + 1], int(feet.faces[k]), int(feet.faces[k + 1]))
+            apart = min(np.linalg.norm(edge - points[k]), np.linalg.norm(edge - points[k + 1]))
+            if apart > 1e-9 * steps[-1]:
+                made.append(edge[None])
+                count += 1
+                if turn > CREASE:
+                    corners.append(count - 1)
+        made.append(points[k + 1 : k + 2])
+        count += 1
+    return DrawnCurve(np.vstack(made), tuple(corners), messages)
+
+
+def _passed(locator: Locator, start: Array, end: Array, first: int, second: int) -> tuple[Array, float]:
+    """Where a span goes from one face to another, and by what angle the faces turn there."""
+    low, high = 0.0, 1.0
+    for _ in range(SEARCHED):
+        middle = (low + high) / 2
+        here = locator.feet((start + middle * (end - start))[None])
+        low, high = (middle, high) if here.faces[0] == first else (low, middle)
+    at = locator.feet((start + high * (end - start))[None]).points
+    normals = locator.normals(np.vstack([at, at]), np.array([first, second]))
+    return at[0], float(np.arccos(np.clip(normals[0] @ normals[1], -1, 1)))

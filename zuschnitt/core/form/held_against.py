@@ -1,0 +1,112 @@
+"""Two things held against each other: how far the points of one lie from the other, and where most."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import Refused
+from .curves import Array
+from .form import Form
+from .locator import Locator
+
+SHARE = 1 / 2000
+"""Curves are looked at places no further apart than this part of their extent."""
+FEWEST = 200
+NEAREST = 8
+"""Of so many spans whose middles are nearest the nearest one is taken."""
+
+
+@dataclass(frozen=True)
+class Held:
+    """The largest and the mean distance in mm, both ways, and the point (3,) of the one that is furthest off."""
+
+    largest: float
+    mean: float
+    worst: Array
+    there: float
+    back: float
+
+
+def held_against(one: Form | Sequence[Array], other: Form | Sequence[Array]) -> Held:
+    """Forms, or sets of curves (n, 3), held against each other. Raises Refused where one has nothing in it."""
+    first, second = _samples(one), _samples(other)
+    there, back = _gaps(other)(first), _gaps(one)(second)
+    every, points = np.concatenate([there, back]), np.vstack([first, second])
+    worst = points[int(every.argmax())]
+    return Held(float(every.max()), float(every.mean()), worst, float(there.max()), float(back.max()))
+
+
+def _samples(thing: Form | Sequence[Array]) -> Array:
+    """Points (n, 3) strewn over it evenly."""
+    if isinstance(thing, Form):
+        found = []
+        for face, mesh in zip(thing.faces, thing.meshes, strict=True):
+            middles = mesh.uv[mesh.triangles].mean(axis=1)
+            found.append(face.surface.evaluate(middles))
+            found.append(mesh.points)
+        return np.vstack(found)
+    if not len(thing):
+        raise Refused("There are no curves in it to hold against anything; choose another file.")
+    every = np.vstack(list(thing))
+    step = max(float(np.linalg.norm(np.ptp(every, axis=0))) * SHARE, 1e-9)
+    found = []
+    for points in thing:
+        spans = np.linalg.norm(np.diff(points, axis=0), axis=1)
+        count = np.maximum(np.ceil(spans / step), max(1, FEWEST // max(len(spans), 1))).astype(int)
+        which = np.repeat(np.arange(len(spans)), count)
+        part = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)) / count[which]
+        found.append(np.vstack([points[which] + part[:, None] * (points[which + 1] - points[which]), points[-1:]]))
+    return np.vstack(found)
+
+
+def _gaps(thing: Form | Sequence[Array]) -> Callable[[Array], Array]:
+    """What gives the distances (n,) of points (n, 3) from it."""
+    if isinstance(thing, Form):
+        return _from_form(thing)
+    start = np.vstack([points[:-1] for points in thing])
+    end = np.vstack([points[1:] for points in thing])
+    return _from_spans(start, end)
+
+
+def _from_spans(start: Array, end: Array) -> Callable[[Array], Array]:
+    from scipy.spatial import cKDTree
+
+    longest = float(np.median(np.linalg.norm(end - start, axis=1))) or 1.0
+    pieces = np.maximum(np.ceil(np.linalg.norm(end - start, axis=1) / (4 * longest)), 1).astype(int)
+    which = np.repeat(np.arange(len(start)), pieces)
+    part = (np.arange(len(which)) - np.repeat(np.cumsum(pieces) - pieces, pieces)) / pieces[which]
+    step = (end - start)[which] / pieces[which, None]
+    begin = start[which] + part[:, None] * (end - start)[which]
+    tree = cKDTree(begin + step / 2)
+
+    def gaps(points: Array) -> Array:
+        near = tree.query(points, k=min(NEAREST, len(begin)))[1].reshape(len(points), -1)
+        off = points[:, None] - begin[near]
+        along = step[near]
+        share = np.clip((off * along).sum(axis=2) / np.maximum((along**2).sum(axis=2), 1e-300), 0, 1)
+        return np.linalg.norm(off - share[..., None] * along, axis=2).min(axis=1)
+
+    return gaps
+
+
+def _from_form(form: Form) -> Callable[[Array], Array]:
+    locator = Locator.of(form)
+    rim = _from_rims(form)
+
+    def gaps(points: Array) -> Array:
+        feet = locator.feet(points)
+        inside = locator.inside(feet.points)
+        found = feet.gap.copy()
+        if not inside.all():  # beside an outline it is the outline that is nearest
+            found[~inside] = rim(points[~inside])
+        return found
+
+    return gaps
+
+
+def _from_rims(form: Form) -> Callable[[Array], Array]:
+    edges = [edge.points(form.size * 1e-6) for edge in form.edges]
+    return _from_spans(np.vstack([p[:-1] for p in edges]), np.vstack([p[1:] for p in edges]))

@@ -1,0 +1,1 @@
+"""Contours and figures of the plane: thinned, joined, combined."""

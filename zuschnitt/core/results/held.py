@@ -1,0 +1,35 @@
+"""Two things held against each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..wording import coordinates, distance
+from .result import Figure, Result
+
+if TYPE_CHECKING:
+    from ..form.held_against import Held
+
+
+@dataclass(frozen=True)
+class HeldResult(Result):
+    """``value`` is how far they lie apart."""
+
+    value: Held
+    kind = "held"
+
+    def figures(self) -> tuple[Figure, ...]:
+        return (
+            Figure("largest distance", distance(self.value.largest), "form"),
+            Figure("mean distance", distance(self.value.mean), "form"),
+            Figure("worst place", coordinates(self.value.worst), "form"),
+        )
+
+    def brief(self) -> str:
+        return f"at most {distance(self.value.largest)} apart"
+
+    def report(self) -> dict[str, Any]:
+        held = self.value
+        return {"distance": {"max": held.largest, "mean": held.mean, "at": held.worst.tolist(),
+                             "there_max": held.there, "back_max": held.back}}  # fmt: skip

@@ -1,0 +1,39 @@
+"""Curves on a form that nothing has carried yet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import TYPE_CHECKING
+
+from ..wording import counted, length
+from .result import Figure, Printing, Result
+
+if TYPE_CHECKING:
+    from ..carry.tracing import SpaceCurve
+
+
+@dataclass(frozen=True)
+class CurvesResult(Result):
+    """``value`` are SpaceCurves."""
+
+    value: tuple[SpaceCurve, ...]
+    kind = "curves"
+    writes = MappingProxyType({"step": "writes the curves"})
+    first = whole = ("step",)
+    follows = (("trace", "trace them to the blank"),)
+    plain = True
+
+    def figures(self) -> tuple[Figure, ...]:
+        return (
+            Figure("curves", f"{len(self.value):,}", "form"),
+            Figure("on the form", length(sum(curve.length for curve in self.value)), "form"),
+        )
+
+    def brief(self) -> str:
+        return counted(len(self.value), "curve")
+
+    def content(self, ending: str, title: str, printing: Printing) -> bytes:
+        from ..form.kernel import step_bytes
+
+        return step_bytes([spline for curve in self.value for spline in curve.splines])
