@@ -47,7 +47,7 @@ CALLS = {
     "panels": ("rings.json",),
     "panels, of a form": ("cone.step", "--sections", "2"),
     "wrap, stretched to fit": ("cone.step", "art.svg", "--faces", "1", "--fit", "both", "--scale", "0.8"),
-    "draw": ("cone.step", "--faces", "1", "--through", "80,0,0; 0,72,40; -60,0,100"),
+    "draw": ("cone.step", "--faces", "1", "--through", "64,0,90; 0,56,110; -48,0,130"),
     "thin": ("art.svg", "--tolerance", "0.1"),
     "compare-curves": ("cone.step", "dome.stl"),
     "compare": ("dome.stl", "--ways", "relaxed,parametric"),
