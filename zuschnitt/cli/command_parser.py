@@ -84,6 +84,7 @@ def command_parser() -> Parser:
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
     trace.add_argument("curves", type=Path)
+    develop.add_argument("--folded", metavar="S", help="with --mesh: the stage S from the blank, 0, to the form, 1")
     draw = commands.add_parser("draw", help="a smooth curve on the faces through points of them")
     draw.add_argument("form", type=Path)
     draw.add_argument("--through", metavar="x,y,z; x,y,z; …", required=True, help="points on the faces, in their order")

@@ -22,6 +22,8 @@ from .triangles import TriangleFinder, TriangleMap, boundary_rings
 if TYPE_CHECKING:
     import shapely
 
+    from .form.form import Coedge
+
 MARGIN = 1e-6
 """Points no further than this outside an outline still count as inside, in mm."""
 MANY = 32
@@ -75,6 +77,8 @@ class RigidLeaf:
     chart: Chart
     region: Region
     placement: Rigid
+    loops: tuple[tuple[Coedge, ...], ...] = ()
+    """The face's loops as it was cut open."""
 
     def moved(self, motion: Rigid) -> RigidLeaf:
         return replace(self, placement=motion.after(self.placement))

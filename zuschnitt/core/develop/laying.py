@@ -166,7 +166,10 @@ def _lengthwise(points: Array) -> Array:
 def rigid_leaves(flats: list[LaidFace]) -> tuple[RigidLeaf, ...]:
     """The correspondence of faces whose chart is only laid in its place."""
     return tuple(
-        RigidLeaf(f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.placement) for f in flats
+        RigidLeaf(
+            f.unwrapped.face.number, f.unwrapped.chart, f.unwrapped.region(OUTLINE), f.placement, f.unwrapped.loops
+        )
+        for f in flats
     )
 
 

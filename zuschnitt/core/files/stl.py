@@ -4,12 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..form.curves import Array
 from ..form.form import Form
 
 
 def stl_bytes(form: Form) -> bytes:
     """Binary STL of all faces in mm."""
-    corners = np.concatenate([mesh.points[mesh.triangles] for mesh in form.meshes])
+    return _records(np.concatenate([mesh.points[mesh.triangles] for mesh in form.meshes]))
+
+
+def triangles_stl(points: Array, triangles: np.ndarray) -> bytes:
+    """Binary STL of triangles (t, 3) over points (n, 3) in mm."""
+    return _records(points[triangles])
+
+
+def _records(corners: Array) -> bytes:
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
     record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])

@@ -30,6 +30,21 @@ class TracedCurves(BlankLayer):
                 painter.drawPolyline(polygon(scene.view.to_pixels(curve.blank)))
 
 
+class DrawnCurves(FormLayer):
+    """Curves that were drawn on the form shown, or brought to it; those of the selected row stand out."""
+
+    order = 50
+
+    def show(self, lines: LineSets, scene: FormScene) -> None:
+        own: Curves = []
+        others: Curves = []
+        for row in drawn_on(scene.session):
+            found = own if row.id == scene.session.selected else others
+            found.extend(curve.points for curve in scene.session.value(row, "curves") or ())
+        lines.of("drawn", 1.7).show(others, theme().form)
+        lines.of("selected", 2.6).show(own, theme().form)
+
+
 class FormCurves(FormLayer):
     """Wrapped and traced curves, in another colour where they leave the blank."""
 
@@ -42,6 +57,14 @@ class FormCurves(FormLayer):
         inside, outside = curves_on_form(scene)
         lines.of("curves", 1.7).show(inside, theme().blank)
         lines.of("outside", 1.3).show(outside, theme().outside)
+
+
+def drawn_on(session: Session) -> list[Row]:
+    """The rows that give curves on the form shown, and the selected one if it gives any."""
+    form, selected = session.nearby("form"), session.selected_row
+    rows = [row for row in session.job.rows if "curves" in row.gives and row.enabled]
+    there = [row for row in rows if form is not None and form in session.job.sources(row)]
+    return there if selected is None or selected in there or selected not in rows else [*there, selected]
 
 
 def curves_on_form(scene: FormScene) -> tuple[Curves, Curves]:

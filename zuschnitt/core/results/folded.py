@@ -1,0 +1,39 @@
+"""A stage between blank and form."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import TYPE_CHECKING, Any
+
+from ..wording import area
+from .result import Figure, Printing, Result
+
+if TYPE_CHECKING:
+    from ..develop.folding import FoldMesh
+
+
+@dataclass(frozen=True)
+class FoldedResult(Result):
+    """``value`` is the mesh of all stages; ``share`` the stage between the blank, 0, and the form, 1."""
+
+    value: FoldMesh
+    share: float = 1.0
+    area: float = 0.0
+    kind = "folded"
+    writes = MappingProxyType({"stl": "writes the stage as triangles"})
+    first = whole = ("stl",)
+
+    def figures(self) -> tuple[Figure, ...]:
+        return (Figure("stage", f"{self.share:g}"), Figure("area", area(self.area), "form"))
+
+    def brief(self) -> str:
+        return f"stage {self.share:g} between blank and form"
+
+    def content(self, ending: str, title: str, printing: Printing) -> bytes:
+        from ..files.stl import triangles_stl
+
+        return triangles_stl(self.value.stage(self.share), self.value.triangles)
+
+    def report(self) -> dict[str, Any]:
+        return {"folded": {"stage": self.share, "area": self.area, "triangles": len(self.value.triangles)}}
