@@ -157,7 +157,15 @@ class Session(QObject):
                 if kind in taken.gives:
                     return taken
                 waiting.append(taken)
-        return next((r for r in self.job.rows if kind in r.gives and self.job.depends(r, row)), None)
+        below = next((r for r in self.job.rows if kind in r.gives and self.job.depends(r, row)), None)
+        return below if below is not None else self._beside(row, kind)
+
+    def _beside(self, row: Row, kind: str) -> Row | None:
+        """The first row of that kind that works on the form which ``row`` works on, too."""
+        form = self.job.origin(row, ("form",))
+        if form is None:
+            return None
+        return next((r for r in self.job.rows if kind in r.gives and self.job.origin(r, ("form",)) == form), None)
 
     def on_blank(self, kind: str) -> list[Row]:
         """Rows of that kind that work on the blank which is shown."""
@@ -171,9 +179,11 @@ class Session(QObject):
         """Whether the stages show that row: form and blank that belong to what is selected, and what is on them."""
         job, about = self.job, (self.job, self.selected, self.wanted)
         if self._seen is None or any(a is not b for a, b in zip(self._seen[0], about, strict=True)):
-            blank, wanted = self.nearby("blank"), self.row(self.wanted.row_id) if self.wanted is not None else None
-            shown = [row for row in (self.selected_row, self.nearby("form"), blank, wanted) if row is not None]
+            form, blank = self.nearby("form"), self.nearby("blank")
+            wanted = self.row(self.wanted.row_id) if self.wanted is not None else None
+            shown = [row for row in (self.selected_row, form, blank, wanted) if row is not None]
             found = {row.id for row in shown} | {taken.id for row in shown for taken in job.sources(row)}
+            found |= {row.id for row in job.rows if "curves" in row.gives and form in job.sources(row)}
             below = {blank.id} if blank is not None else set()
             for row in job.rows:
                 if any(taken.id in below for taken in job.sources(row)):

@@ -56,6 +56,15 @@ class FoldMesh(Lazy):
             points = self._placed(turns[:, :, :2] @ strain @ self._spans_blank, share)
         return points
 
+    def held_at(self, share: float, point: Array) -> Array:
+        """The same stage (n, 3), moved so that it touches the form at a point (3,) of it."""
+        nearest = int(np.linalg.norm(self.points_form[self.triangles].mean(axis=1) - point, axis=1).argmin())
+        stage = self.stage(share)
+        both = (stage, self.points_form)
+        here, there = (_rotations(self._edges(p)[[nearest]] @ self._inverse[[nearest]])[0] for p in both)
+        start, end = (p[self.triangles[nearest]].mean(axis=0) for p in both)
+        return (stage - start) @ (there @ here.T).T + end
+
     @cached_property
     def _spans_blank(self) -> Array:
         """Two edges of each triangle as columns (t, 2, 2)."""
@@ -65,7 +74,7 @@ class FoldMesh(Lazy):
 
     @cached_property
     def _inverse(self) -> Array:
-        inverse: Array = np.linalg.inv(self._spans_blank)
+        inverse: Array = np.linalg.inv(self._spans_blank).astype(float)
         return inverse
 
     def _edges(self, points: Array) -> Array:
@@ -171,7 +180,7 @@ def fold_mesh(form: Form, blank: Blank, progress: Progress = SILENT) -> FoldMesh
     fineness = []
     for face in laid:
         radius = face.face.radius
-        fine = size / COARSE if face.face.kind == "plane" else size / (3 * COARSE)
+        fine = size / COARSE if face.face.kind == "plane" else size / (4 * COARSE)
         fineness.append(fine if radius is None else min(fine, radius / FINE))
     count = sum(face.face.area / (0.433 * h**2) for face, h in zip(laid, fineness, strict=True))
     if count > MOST:

@@ -32,6 +32,9 @@ FINER = 4
 CREASE = np.radians(0.1)
 """Where faces turn by more than this, the curve has a corner."""
 SEARCHED = 60
+ONTO = 8
+PARALLEL = 1e-4
+"""Normals that differ by less than about this are taken for parallel."""
 
 
 @dataclass(frozen=True)
@@ -101,7 +104,7 @@ def _relaxed(locator: Locator, walk: Array, held: np.ndarray, closed: bool) -> A
     free = np.setdiff1d(np.arange(n), held)
     length = float(np.linalg.norm(np.diff(walk, axis=0), axis=1).sum())
     for _ in range(ROUNDS):
-        bending = _bending(walk, closed)
+        bending = _bending(walk, held, closed)
         feet = locator.feet(walk)
         normals = locator.normals(feet.points, feet.faces)
         spread = float(bending.diagonal().mean())
@@ -124,15 +127,21 @@ def _relaxed(locator: Locator, walk: Array, held: np.ndarray, closed: bool) -> A
     return np.vstack([walk, walk[:1]]) if closed else walk
 
 
-def _bending(walk: Array, closed: bool):
-    """The quadratic form (n, n) of the bending energy of a polyline whose spans keep their lengths."""
+def _bending(walk: Array, held: np.ndarray, closed: bool):
+    """The quadratic form (n, n) of the bending energy of a polyline.
+
+    Its spans are as long as they are on average between two points that are ``held``, so that none slide together.
+    """
     from scipy.sparse import coo_matrix
 
     n = len(walk)
     middle = np.arange(n) if closed else np.arange(1, n - 1)
     before, after = (middle - 1) % n, (middle + 1) % n
-    h0 = np.maximum(np.linalg.norm(walk[middle] - walk[before], axis=1), 1e-12)
-    h1 = np.maximum(np.linalg.norm(walk[after] - walk[middle], axis=1), 1e-12)
+    ends = np.r_[held, n] if closed else held
+    spans = np.linalg.norm(np.diff(np.vstack([walk, walk[:1]]), axis=0), axis=1)[: ends[-1]]
+    count = np.diff(ends)
+    even = np.repeat(np.add.reduceat(spans, ends[:-1]) / count, count)
+    h0, h1 = even[(middle - 1) % len(even)], even[middle % len(even)]
     weight = 1 / np.sqrt((h0 + h1) / 2)
     rows = np.tile(np.arange(len(middle)), 3)
     columns = np.concatenate([before, middle, after])
@@ -174,6 +183,11 @@ def _passed(locator: Locator, start: Array, end: Array, first: int, second: int)
         middle = (low + high) / 2
         here = locator.feet((start + middle * (end - start))[None])
         low, high = (middle, high) if here.faces[0] == first else (low, middle)
-    at = locator.feet((start + high * (end - start))[None]).points
-    normals = locator.normals(np.vstack([at, at]), np.array([first, second]))
-    return at[0], float(np.arccos(np.clip(normals[0] @ normals[1], -1, 1)))
+    at = start + high * (end - start)
+    surfaces = [locator.form.face(number).surface for number in (first, second)]
+    for _ in range(ONTO):  # Newton onto both surfaces at once
+        feet = np.vstack([surface.evaluate(surface.project(at[None])) for surface in surfaces])
+        normals = locator.normals(feet, np.array([first, second]))
+        off = ((feet - at) * normals).sum(axis=1)
+        at = at + np.linalg.lstsq(normals, off, rcond=PARALLEL)[0]
+    return at, float(np.arccos(np.clip(normals[0] @ normals[1], -1, 1)))

@@ -187,9 +187,9 @@ def _line_fits(piece: Array, tolerance: float) -> bool:
     if size < 1e-12:
         return float(np.hypot(*off.T).max()) <= tolerance
     along = off @ chord / size
-    across = np.abs(off[:, 0] * chord[1] - off[:, 1] * chord[0]) / size
-    steady = (np.diff(along) >= -tolerance).all()
-    return bool(across.max() <= tolerance and along.min() >= -tolerance and along.max() <= size + tolerance and steady)
+    across = (off[:, 0] * chord[1] - off[:, 1] * chord[0]) / size
+    gap = np.hypot(across, along - np.clip(along, 0.0, size))
+    return bool(gap.max() <= tolerance and (np.diff(along) >= -tolerance).all())
 
 
 def _arc_through(piece: Array, tolerance: float) -> float | None:
@@ -215,7 +215,10 @@ def _arc_through(piece: Array, tolerance: float) -> float | None:
     sweep = float(angle[-1] - angle[0])
     if abs(sweep) > WIDEST or not ((steps > 0).all() or (steps < 0).all()):
         return None
-    sag = radius * (1 - np.cos(np.abs(steps) / 2))
-    if float(sag.max()) > tolerance:
+    from_centre = np.column_stack([x, y - c])
+    along = np.diff(from_centre, axis=0)
+    share = np.clip(-(from_centre[:-1] * along).sum(axis=1) / np.maximum((along**2).sum(axis=1), 1e-300), 0, 1)
+    nearest = np.hypot(*(from_centre[:-1] + share[:, None] * along).T)
+    if float((radius - nearest).max()) > tolerance:
         return None
     return float(np.tan(sweep / 4))

@@ -1,4 +1,4 @@
-"""A stage between blank and form: its outline in space, beside the form that it is on the way to."""
+"""A stage between blank and form: its outline in space, where it touches the form at the hold point."""
 
 from __future__ import annotations
 
@@ -30,7 +30,8 @@ class FoldedLayer(FormLayer):
             share = float(scene.session.job.parameter(row, "share").plain(scene.session.job, row) or 0.0)
             key = (id(mesh), share)
             if self._kept is None or self._kept[0] != key:
-                self._kept = key, mesh.stage(share)[rim(mesh)]
+                held = scene.blank.hold_form if scene.blank is not None else mesh.points_form[0]
+                self._kept = key, mesh.held_at(share, held)[rim(mesh)]
             ends = self._kept[1]
         lines.of("folded", 2.0).segments(ends, theme().blank)
 
