@@ -13,7 +13,7 @@ import trimesh
 from ..parts import write
 from .test_commands import call
 
-PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance")
+PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance", "ribs", "assembly")
 """Parts of a report that both have."""
 
 
@@ -49,6 +49,7 @@ CALLS = {
     "wrap, stretched to fit": ("cone.step", "art.svg", "--faces", "1", "--fit", "both", "--scale", "0.8"),
     "draw": ("cone.step", "--faces", "1", "--through", "64,0,90; 0,56,110; -48,0,130"),
     "thin": ("art.svg", "--tolerance", "0.1"),
+    "ribs": ("cone.step", "--x", "40", "--y", "40", "--thickness", "3", "--fit", "0.1"),
     "compare-curves": ("cone.step", "dome.stl"),
     "compare": ("dome.stl", "--ways", "relaxed,parametric"),
 }

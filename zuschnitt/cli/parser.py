@@ -21,6 +21,7 @@ COMMANDS = (
     "draw",
     "thin",
     "compare-curves",
+    "ribs",
     "materials",
     "run",
 )

@@ -33,7 +33,7 @@ def with_edits(job: Job, edits: list[str]) -> Job:
 def run_job(options: Namespace, progress: Progress) -> None:
     job = with_edits(load_job(options.job), options.edits)
     states = run_all(job, progress)
-    broken = [(row, states[row.id]) for row in job.rows if states[row.id].status == "broken"]
+    broken = [(row, states[row.id]) for row in job.rows if states[row.id].status == "broken" or states[row.id].lacks]
     lines = []
     for row in job.rows:
         state = states[row.id]
@@ -42,7 +42,10 @@ def run_job(options: Namespace, progress: Progress) -> None:
     if broken:
         say(lines)
         row, state = broken[0]
-        raise CannotBeDone(f"Row {row.number} ({row.name}) is broken: {state.reason}", faces=state.faces)
+        raise CannotBeDone(
+            f"Row {row.number} ({row.name}) {'waits' if state.lacks else 'is broken'}: {state.reason}",
+            faces=state.faces,
+        )
     outputs = Outputs()
     add_results(outputs, job, states, options)
     if options.report:

@@ -45,6 +45,10 @@ class Refused(ZuschnittError):
     exit_code = 3
 
 
+class Lacking(Refused):
+    """Something is not there yet: its row waits for it, and is not broken."""
+
+
 class CannotBeDone(ZuschnittError):
     """The input is sound, but what is asked of it is impossible."""
 

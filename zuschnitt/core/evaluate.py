@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from .errors import Cancelled, ZuschnittError
+from .errors import Cancelled, Lacking, ZuschnittError
 from .operations.registry import entries
 from .parameters.parameter import FileOf, ResultOf
 from .progress import SILENT, Progress
@@ -24,7 +24,7 @@ class State:
     """How a row stands: done, broken, waiting (for a row that is broken or off), off or stopped.
 
     ``reason`` is the sentence for it; ``faces`` and ``points`` are what it speaks of, ``exit_code`` what a call
-    ends with that needs the row. ``key`` is that of the task which
+    ends with that needs the row. A row that ``lacks`` something waits for the user. ``key`` is that of the task which
     always ends so; it is empty where another try may end otherwise.
     """
 
@@ -35,6 +35,7 @@ class State:
     faces: tuple[int, ...] = ()
     points: tuple = ()
     exit_code: int = 4
+    lacks: bool = False
 
 
 class Results:
@@ -104,6 +105,8 @@ def standing(job: Job, row: Row, states: Mapping[str, State], known: Tasks) -> S
             why = {"off": "is switched off", "stopped": "was stopped", "waiting": "waits itself"}
             return State("waiting", reason=f"waits for row {taken.number}, which {why.get(state.status, 'is broken')}")
     task = known[row.id]
+    if isinstance(task, Lacking):
+        return State("waiting", reason=task.sentence, exit_code=task.exit_code, lacks=True)
     return broken_by(task) if isinstance(task, Exception) else None
 
 

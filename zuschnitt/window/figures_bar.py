@@ -40,7 +40,8 @@ class FiguresBar(QWidget):
         row = self.session.selected_row
         state = self.session.states.get(row.id) if row is not None else None
         if row is not None and state is not None and state.status in ("broken", "waiting", "stopped"):
-            self._paint_reason(painter, f"row {row.number} {state.status}", state.reason)
+            colour = now.ink if state.status == "waiting" else now.broken
+            self._paint_reason(painter, f"row {row.number} {state.status}", state.reason, colour)
             return
         outcome = self.session.outcome(row)
         if outcome is None or not outcome.figures:
@@ -84,12 +85,12 @@ class FiguresBar(QWidget):
                 break
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
 
-    def _paint_reason(self, painter: QPainter, label: str, reason: str) -> None:
+    def _paint_reason(self, painter: QPainter, label: str, reason: str, colour: str) -> None:
         now = theme()
         painter.setFont(font(11))
         painter.setPen(QColor(now.quiet))
         painter.drawText(QRectF(20, 8, 300, 20), Qt.AlignmentFlag.AlignVCenter, label)
         painter.setFont(font(14))
-        painter.setPen(QColor(now.broken))
+        painter.setPen(QColor(colour))
         area = QRectF(20, 28, self.width() - 40, HEIGHT - 34)
         painter.drawText(area, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, reason)

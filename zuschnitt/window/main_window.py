@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         for words, key, do in entries:
             self._entry(menu, words, key, do)
-        lately = menu.addMenu("Open lately used")
+        lately = menu.addMenu("Open recent")
         if lately is not None:
             lately.setFont(font(13))
             for path in recent_jobs():

@@ -26,6 +26,9 @@ from .memory import with_memory
 from .motion import Motion
 from .saved_file import SavedElsewhereError, SavedFile
 
+NAMELESS = Job().name
+"""A job without a name of its own takes that of its first file."""
+
 
 @dataclass(frozen=True)
 class Wanted:
@@ -214,6 +217,10 @@ class Session(QObject):
             job = with_memory(self.job, make(self.job), lambda row: self.value(row, "form"))
         except ZuschnittError as error:
             return error.sentence
+        if job.name == NAMELESS and job.assets and not self.job.assets:
+            job = replace(
+                job, name=Path(next(iter(job.assets))).stem.replace("_", " ").strip().capitalize() or NAMELESS
+            )
         history = self.history.edited(job, what, merge)
         if history is not self.history:
             self.history = history
@@ -352,6 +359,8 @@ class Session(QObject):
     def save(self, path: Path, over: bool = False) -> bool:
         """Saves the job; ``over`` what another window has saved there meanwhile. Raises SavedElsewhereError else."""
         path = path if path.suffix == ENDING else path.with_name(path.name + ENDING)
+        if self.job.name == NAMELESS:
+            self.edit("Name the job", lambda job: replace(job, name=path.stem))
         known = self.file if self.file is not None and self.file.path == path and not over else SavedFile.now(path)
         try:
             self.file = known.save(self.job)

@@ -32,7 +32,7 @@ from OCP.TColgp import TColgp_Array1OfPnt
 from OCP.TColStd import TColStd_Array1OfInteger, TColStd_Array1OfReal, TColStd_SequenceOfAsciiString
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Compound
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 from scipy.interpolate import make_interp_spline
 
@@ -379,15 +379,20 @@ def step_bytes(curves: Iterable[Spline | Line] = (), contours: Iterable[Contour]
     builder.MakeCompound(compound)
     edges = [_curve_edge(curve) for curve in curves]
     for contour in contours:
-        edges.extend(_span_edge(*span) for span in zip(*contour.spans, strict=True))
+        edges.extend(span_edge(*span) for span in zip(*contour.spans, strict=True))
     if not edges:
         raise CannotBeDone("There are no curves to write as STEP; wrap or develop something first.")
     for edge in edges:
         builder.Add(compound, edge)
+    return shape_bytes(compound, "curves")
+
+
+def shape_bytes(shape: TopoDS_Shape, name: str = "plates") -> bytes:
+    """A shape of the kernel as a STEP file."""
     writer = STEPControl_Writer()
     Interface_Static.SetCVal_s("write.step.unit", "MM")
-    Interface_Static.SetCVal_s("write.step.product.name", "curves")
-    writer.Transfer(compound, STEPControl_AsIs)
+    Interface_Static.SetCVal_s("write.step.product.name", name)
+    writer.Transfer(shape, STEPControl_AsIs)
     with _as_file(b"") as path:
         if writer.Write(str(path)) != IFSelect_RetDone:
             raise Refused("The STEP file could not be written; free some space. Nothing was written.")
@@ -399,7 +404,7 @@ def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Itera
     write_whole(path, step_bytes(curves, contours))
 
 
-def _span_edge(start: Array, end: Array, bulge: float):
+def span_edge(start: Array, end: Array, bulge: float):
     a, b = gp_Pnt(*start, 0.0), gp_Pnt(*end, 0.0)
     if bulge == 0:
         return BRepBuilderAPI_MakeEdge(a, b).Edge()

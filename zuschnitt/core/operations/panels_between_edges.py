@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
-from ..parameters import edges, memory, source
+from ..parameters import memory, needed_edges, source
 from ..progress import Progress
 from ..results.result import Outcome
 from .panel_outcome import nearest_choice, panel_outcome
@@ -25,8 +25,8 @@ from .registry import operation
 @dataclass(frozen=True)
 class PanelBetweenEdges:
     form: Any = source("form", hint="the form whose edges are spanned")
-    first: Any = edges("edges yet to be picked", "the edges that the panel begins at")
-    second: Any = edges("edges yet to be picked", "the edges that it runs to")
+    first: Any = needed_edges("edges yet to be picked", "the edges that the panel begins at")
+    second: Any = needed_edges("edges yet to be picked", "the edges that it runs to")
     nearest: Any = nearest_choice()
     remembered: Any = memory()
 

@@ -5,9 +5,10 @@ from .file import file, optional_file
 from .gathered import sources
 from .material import material
 from .memory import memory
-from .number import number
+from .number import number, optional_number
+from .numbers import numbers
 from .origin import origin
-from .picks import edges, faces, some_of
+from .picks import edges, faces, needed_edges, some_of
 from .source import optional_source, source
 from .vector import direction, point, points
 
@@ -19,8 +20,11 @@ __all__ = [
     "file",
     "material",
     "memory",
+    "needed_edges",
     "number",
+    "numbers",
     "optional_file",
+    "optional_number",
     "optional_source",
     "origin",
     "point",

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Refused
+from ..errors import Lacking, Refused
 from .parameter import FileOf, Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -22,12 +22,15 @@ class File(Parameter):
     kind = "file"
     chosen = True
 
+    def lacks(self, row: Row) -> bool:
+        return not self.written(row) and not self.optional
+
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> FileOf | None:
         value = self.written(row)
-        if not value and self.optional:
-            return None
+        if self.lacks(row):
+            raise Lacking(f"{title} waits for a file; choose one in its sentence.")
         if not value:
-            raise Refused(f"{title} has no file yet; choose one in its sentence.")
+            return None
         if value not in job.assets:
             raise Refused(f"The file {value} is not in the job any more; bring it in again.")
         return FileOf(value, job.assets[value].sha256)

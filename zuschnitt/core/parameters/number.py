@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
@@ -25,12 +25,13 @@ class Number(Parameter):
     low: float | None = None
     high: float | None = None
     above: float | None = None
+    optional: bool = False
     kind = "number"
     how = "type a number or an expression; drag sideways or use the arrow keys to try"
     as_number = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> float | None:
-        if str(value).strip() == "" and self.default == "":
+        if str(value).strip() == "" and (self.optional or self.default == ""):
             return None
         result = length_of(value, numbers) if self.unit == "mm" else value_of(value, numbers)
         unit = f" {self.unit}" if self.unit else ""
@@ -62,6 +63,12 @@ class Number(Parameter):
 def number(default: float | str, unit: str, hint: str, *, low=None, high=None, above=None, words="") -> Any:
     """A number or expression. ``above``: it must be greater; an empty default may stay empty."""
     return stands_in(Number(default=str(default), unit=unit, hint=hint, low=low, high=high, above=above, words=words))
+
+
+def optional_number(default: float | str, unit: str, hint: str, *, low=None, high=None, above=None, words="") -> Any:
+    """A number or expression that may stay empty."""
+    made = Number(default=str(default), unit=unit, hint=hint, low=low, high=high, above=above, words=words)
+    return stands_in(replace(made, optional=True))
 
 
 def is_plain(text: str) -> bool:

@@ -93,6 +93,10 @@ class Parameter:
         """The number that is written or results; None where it is none."""
         return None
 
+    def lacks(self, row: Row) -> bool:
+        """Whether the row waits for it."""
+        return False
+
     def require(self, check: Checks, value: Any, where: str) -> None:
         """Refuses a value that no job file may hold."""
         if isinstance(value, list) and self.as_list:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Refused
+from ..errors import Lacking, Refused
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -34,8 +34,9 @@ class Faces(Parameter):
 
 @dataclass(frozen=True)
 class Edges(Parameter):
-    """Numbers of edges, or none."""
+    """Numbers of edges, or none; a row waits for those that are ``needed``."""
 
+    needed: bool = False
     kind = "edges"
     what = "edge"
     how = "click, then click edges on the form, or type their numbers"
@@ -44,6 +45,14 @@ class Edges(Parameter):
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
         return picked_edges(value)
+
+    def lacks(self, row: Row) -> bool:
+        return self.needed and not str(self.written(row)).strip()
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
+        if self.lacks(row):
+            raise Lacking(f"{title} waits for edges; click them on the form.")
+        return super().in_task(job, row, title, keys)
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
@@ -70,6 +79,11 @@ def faces(hint: str) -> Any:
 def edges(words: str, hint: str) -> Any:
     """Numbers of edges, picked on the form; empty reads as ``words``."""
     return stands_in(Edges(hint=hint, words=words))
+
+
+def needed_edges(words: str, hint: str) -> Any:
+    """Numbers of edges, for which the row waits; until then they read as ``words``."""
+    return stands_in(Edges(hint=hint, words=words, needed=True))
 
 
 def some_of(of: str, words: str, hint: str) -> Any:

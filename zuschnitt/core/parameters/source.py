@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Refused
+from ..errors import Lacking, Refused
 from .parameter import Parameter, ResultOf, stands_in
 
 if TYPE_CHECKING:
@@ -47,7 +47,8 @@ class Source(Parameter):
             return None
         if taken is None:
             gone = "the row it worked on is gone" if value else "there is none above"
-            raise Refused(f"{title} needs a {' or '.join(self.accepts)}, and {gone}; choose one in its sentence.")
+            kind = Refused if value else Lacking
+            raise kind(f"{title} needs a {' or '.join(self.accepts)}, and {gone}; choose one in its sentence.")
         self._require_together(job, row, taken)
         return ResultOf.row(taken, self.accepts, keys)
 

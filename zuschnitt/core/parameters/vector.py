@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Refused
+from ..errors import Lacking, Refused
 from ..expressions import length_of
 from .number import LARGEST
 from .parameter import Parameter, stands_in
@@ -43,8 +43,9 @@ class Direction(Vector):
 
 @dataclass(frozen=True)
 class Points(Parameter):
-    """Points with semicolons between."""
+    """Points with semicolons between; a row waits for those that are ``needed``."""
 
+    needed: bool = False
     kind = "points"
     how = "click, then click points on the form, or type x, y, z; x, y, z"
     picked = "points"
@@ -52,6 +53,14 @@ class Points(Parameter):
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[tuple[float, float, float] | None, ...]:
         return tuple(three(part, numbers) for part in str(value).split(";") if part.strip())
+
+    def lacks(self, row: Row) -> bool:
+        return self.needed and not str(self.written(row)).strip()
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
+        if self.lacks(row):
+            raise Lacking(f"{title} waits for points; click them on the form, or type x, y, z; x, y, z.")
+        return super().in_task(job, row, title, keys)
 
     def reads(self, job: Job, row: Row) -> str:
         count = len([part for part in str(self.written(row)).split(";") if part.strip()])
@@ -69,15 +78,15 @@ def direction(words: str, hint: str) -> Any:
 
 
 def points(words: str, hint: str) -> Any:
-    """Points of the form with semicolons between, picked by clicks; empty reads as ``words``."""
-    return stands_in(Points(hint=hint, words=words))
+    """Points of the form with semicolons between, picked by clicks; until then they read as ``words``."""
+    return stands_in(Points(hint=hint, words=words, needed=True))
 
 
 def three(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
     """Three numbers, or None for an empty text. Raises Refused."""
     if not str(value).strip():
         return None
-    parts = _split(str(value)) if isinstance(value, str) else list(value)
+    parts = split(str(value)) if isinstance(value, str) else list(value)
     if len(parts) != 3:
         raise Refused(f"'{value}' must be three numbers with commas between, such as 0, 120, 40.")
     x, y, z = (length_of(part, numbers) for part in parts)
@@ -86,7 +95,7 @@ def three(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float
     return x, y, z
 
 
-def _split(text: str) -> list[str]:
+def split(text: str) -> list[str]:
     """Splits at commas outside brackets."""
     parts, depth = [""], 0
     for letter in text:

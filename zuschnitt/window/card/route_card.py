@@ -7,8 +7,10 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from ...core.operations.registry import entries
+from ...core.parameters.file import File
 from ...core.results.result import kinds
-from ..session import Session
+from ...core.route import Row
+from ..session import Session, Wanted
 from ..stages.stage import HEAD
 from ..theme import font, theme
 from .operation_list import OperationList
@@ -194,5 +196,17 @@ class RouteCard(QWidget):
         if self.session.edit("Add an operation", lambda job: job.added(key, after)):
             new = next(row.id for row in self.session.job.rows if row.id not in before)
             self.session.select(new)
-        self.close_list()
-        self.show_selected()
+            self.close_list()
+            self.show_selected()
+            self._ask(self.session.job.row(new))
+        else:
+            self.close_list()
+            self.show_selected()
+
+    def _ask(self, row: Row) -> None:
+        """Asks at once for what a new row waits for: a file, or a pick on the form."""
+        lacking = next((p for p in entries()[row.operation].parameters if p.lacks(row)), None)
+        if isinstance(lacking, File):
+            self.cards[row.id].ask_for_file(lacking)
+        elif lacking is not None and lacking.picked:
+            self.session.want(Wanted(row.id, lacking.name))

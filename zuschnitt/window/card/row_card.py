@@ -7,6 +7,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.operations.registry import entries
+from ...core.parameters.file import File
 from ...core.route import Row
 from ..session import Session
 from ..theme import font, side_colour, theme
@@ -137,7 +138,7 @@ class RowCard(QWidget):
         elif state is not None and state.status == "broken":
             text, colour = f"broken: {state.reason}", now.broken
         elif state is not None and state.status in ("waiting", "stopped"):
-            text, colour = state.reason, now.broken
+            text, colour = state.reason, now.ink if state.status == "waiting" else now.broken
         elif self.row.id in self.session.pending:
             text, colour = "being computed …", now.quiet
         elif outcome is not None:
@@ -184,6 +185,11 @@ class RowCard(QWidget):
             "takes this row away (Delete)",
             lambda: session.edit("Remove a row", lambda j: j.removed(row_id)),
         )
+
+    def ask_for_file(self, parameter: File) -> None:
+        """Opens a dialog for the file that a value waits for."""
+        if self.sentence is not None:
+            self.sentence.chips[parameter.name].ask()
 
     def _rename(self) -> None:
         row_id = self.row.id

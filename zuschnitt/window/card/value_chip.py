@@ -103,6 +103,9 @@ class ValueChip(QWidget):
 
     def open(self) -> None:
         """Begins to edit, in the way that fits the value."""
+        if isinstance(self.parameter, File) and not self.parameter.options(self.session.job, self.row):
+            self._choose_file()
+            return
         if self.parameter.chosen:
             self._choose()
             return
@@ -205,6 +208,16 @@ class ValueChip(QWidget):
             self.session.settle()
             if why:
                 self.session.said.emit(why, "problem")
+
+    def ask(self) -> None:
+        """A dialog for the file, without waiting for its end."""
+        assert isinstance(self.parameter, File)
+        endings = " ".join(f"*{e}" for e in self.parameter.endings)
+        dialog = QFileDialog(self.window(), self.parameter.hint, "", f"{self.parameter.hint} ({endings})")
+        dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.fileSelected.connect(lambda name: self.bring(Path(name)))
+        dialog.open()
 
     def _choose_file(self) -> None:
         assert isinstance(self.parameter, File)

@@ -31,6 +31,7 @@ from .stretch_colours import MAPS, paint_legend
 
 NEAR = 9
 """Within this many pixels a corner or an edge is meant."""
+VIEWS = ("askew", "front", "right", "top", "fit")
 CLICK = 4
 """A press that moves less than this, in pixels, is a click."""
 
@@ -73,7 +74,7 @@ class FormStage(Stage):
         session.seen_changed.connect(self.refresh)
         session.motion_changed.connect(self._motion)
         self.mode_changed.connect(lambda _: self.refresh())
-        self.offers = ("askew", "front", "right", "top", "fit")
+        self.offers = VIEWS
         self.offer_taken.connect(lambda words: self.fit() if words == "fit" else self.look(words))
 
     # --- what is shown -------------------------------------------------------------------------
@@ -226,6 +227,7 @@ class FormStage(Stage):
         self.paint_head(painter)
         if self.mode in dict(MAPS):
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self.picture.limit)
+        self.offers = VIEWS if self.tool is self.hand else ()  # a tool's words need the room
         self.paint_foot(painter, self._foot())
 
     def _picture(self) -> QImage:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter
 from ...core.develop.stretch_scale import colours
 from ..theme import font, theme
 
-MAPS = (("stretch", "stretch"), ("compression", "compr."))
+MAPS = (("stretch", "stretch"), ("compression", "compression"))
 """The two maps of a stage, and what stands on it: the larger principal stretch, and the smaller."""
 
 

@@ -1,0 +1,39 @@
+"""A list of numbers or expressions, with commas between."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import Refused
+from ..expressions import length_of
+from .number import LARGEST
+from .parameter import Parameter, stands_in
+from .vector import split
+
+MOST = 10_000
+
+
+@dataclass(frozen=True)
+class Numbers(Parameter):
+    """Lengths, or none."""
+
+    kind = "numbers"
+    how = "type numbers or expressions with commas between"
+    as_list = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[float, ...]:
+        parts = split(value) if isinstance(value, str) else list(value)
+        parts = [part for part in parts if str(part).strip()]
+        if len(parts) > MOST:
+            raise Refused(f"{self.hint}: more than {MOST:,} of them; leave some out.")
+        found = tuple(length_of(part, numbers) for part in parts)
+        if any(abs(each) > LARGEST for each in found):
+            raise Refused(f"{self.hint}: one is far too large; at most {LARGEST:g}.")
+        return found
+
+
+def numbers(words: str, hint: str) -> Any:
+    """Lengths with commas between; none of them reads as ``words``."""
+    return stands_in(Numbers(words=words, hint=hint))

@@ -1,0 +1,61 @@
+"""Interlocking ribs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import TYPE_CHECKING, Any
+
+from ..wording import area, counted
+from .result import Figure, Printing, Result
+
+if TYPE_CHECKING:
+    from ..ribs.ribs import Ribs
+
+
+@dataclass(frozen=True)
+class RibsResult(Result):
+    """``value`` are Ribs."""
+
+    value: Ribs
+    kind = "ribs"
+    writes = MappingProxyType({"step": "writes the ribs standing"})
+    first = whole = ("step",)
+
+    def figures(self) -> tuple[Figure, ...]:
+        ribs = self.value.ribs
+        return (
+            Figure("ribs", f"{len(ribs):,}", "form"),
+            Figure("slots", f"{sum(len(rib.slots) for rib in ribs):,}", "form"),
+            Figure("sheet needed", area(sum(rib.area.area for rib in ribs)), "blank"),
+            Figure("goes together", "yes" if self.value.possible else "no", "form" if self.value.possible else ""),
+        )
+
+    def brief(self) -> str:
+        groups = len(self.value.groups)
+        return f"{counted(len(self.value.ribs), 'rib')} · {'one group' if groups == 1 else f'{groups} groups'}"
+
+    def content(self, ending: str, title: str, printing: Printing) -> bytes:
+        from ..ribs.standing import plates
+        from ..solids.plates import plates_step
+
+        return plates_step(plates(self.value))
+
+    def report(self) -> dict[str, Any]:
+        found = []
+        for rib in self.value.ribs:
+            slots = [
+                {"with": s.other, "at": s.at.tolist(), "width": s.width, "depth": s.depth, "opens": s.opens}
+                for s in rib.slots
+            ]
+            about = {"name": rib.name, "at": rib.frame.at, "area": rib.area.area, "pieces": rib.pieces}
+            found.append({**about, "mended": rib.mended, "slots": slots})
+        order = [rib.name for rib in self.value.ribs]
+        groups = [list(group) for group in self.value.groups]
+        assembly = {
+            "possible": self.value.possible,
+            "order": order,
+            "groups": groups,
+            "reasons": list(self.value.reasons),
+        }
+        return {"ribs": found, "assembly": assembly}

@@ -1,0 +1,1 @@
+"""A form as interlocking plates: sections, slots, how they go together, laid out flat."""

@@ -1,0 +1,125 @@
+"""The outline of a plate: the section of a form by its middle plane, or by all of its thickness."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from ..form.curves import Array
+from ..form.form import Form
+from ..form.locator import Locator
+from ..form.sections import section
+
+SAG = 1e-3
+"""Chords of a section stay within this of the surface, in mm."""
+ROUNDS = 7
+GAP = 0.01
+"""A section whose ends are nearer to each other than this part of the form's size is closed."""
+SPECK = 1e-4
+"""What has less than this part of the area of the whole section is left out."""
+
+
+@dataclass(frozen=True)
+class PlateFrame:
+    """A plate's own plane: a point p of it lies at (``along`` · p, ``up`` · p), ``at`` along ``normal``."""
+
+    normal: Array
+    along: Array
+    up: Array
+    at: float
+
+    def flat(self, points: Array) -> Array:
+        return np.column_stack([points @ self.along, points @ self.up])
+
+    def space(self, points: Array, off: float = 0.0) -> Array:
+        """Points (n, 3) for points (n, 2) of the plate, ``off`` from its middle."""
+        return points[:, :1] * self.along + points[:, 1:] * self.up + (self.at + off) * self.normal
+
+
+@dataclass(frozen=True)
+class Outline:
+    """``area`` is a region of the plate's plane; ``mended`` says what was done to it."""
+
+    area: shapely.Geometry
+    mended: str = ""
+
+
+class Cutter:
+    """Cuts one form by many planes."""
+
+    def __init__(self, form: Form) -> None:
+        self.form = form
+        self._locator = Locator.of(form)
+
+    def outline(self, frame: PlateFrame, thickness: float, kind: str) -> Outline:
+        """The outline ``kind`` (middle, inner, outer) of a plate; empty where the plane misses the form."""
+        middle = self._section(frame, 0.0)
+        if kind == "middle" or middle.area.is_empty:
+            return middle
+        sides = [self._section(frame, off).area for off in (-thickness / 2, thickness / 2)]
+        join = shapely.intersection_all if kind == "inner" else shapely.union_all
+        return Outline(join(np.array([middle.area, *sides])), middle.mended)
+
+    def _section(self, frame: PlateFrame, off: float) -> Outline:
+        height = frame.at + off
+        curves = [curve for curve in section(self.form, frame.normal, height) if len(curve) > 2]
+        ends = [float(np.linalg.norm(curve[0] - curve[-1])) for curve in curves]
+        fine = [frame.flat(self._refined(curve, frame.normal, height)) for curve in curves]
+        closed = [points for points, apart in zip(fine, ends, strict=True) if apart <= GAP * self.form.size]
+        opened = [points for points, apart in zip(fine, ends, strict=True) if apart > GAP * self.form.size]
+        gaps = [apart for apart in ends if 1e-6 < apart <= GAP * self.form.size]
+        mended = f"a gap of {max(gaps):.2g} mm was closed" if gaps else ""
+        if len(opened) == 1:
+            closed.append(self._to_floor(opened[0], frame))
+            mended = "an open section was closed down to the form's lowest level"
+        elif opened:
+            closed.append(_in_a_ring(opened))
+            mended = "openings of the section were closed by straight lines"
+        area = shapely.Polygon()
+        for points in closed:
+            area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(points)))
+        whole = area.area
+        parts = [part for part in shapely.get_parts(area) if part.geom_type == "Polygon" and part.area > SPECK * whole]
+        return Outline(shapely.unary_union(parts) if parts else shapely.Polygon(), mended)
+
+    def _to_floor(self, points: Array, frame: PlateFrame) -> Array:
+        floor = min(float((mesh.points @ frame.up).min()) for mesh in self.form.meshes)
+        return np.vstack([points, [points[-1, 0], floor], [points[0, 0], floor]])
+
+    def _refined(self, curve: Array, normal: Array, height: float) -> Array:
+        """With points between, on the surface and in the plane, until chords stay within ``SAG``."""
+        for _ in range(ROUNDS):
+            middle = (curve[1:] + curve[:-1]) / 2
+            found = self._on_both(middle, normal, height)
+            off = np.linalg.norm(found - middle, axis=1)
+            # what is far from its chord has gone to another face: a corner lies between
+            near = off < 0.3 * np.linalg.norm(curve[1:] - curve[:-1], axis=1)
+            where = np.nonzero((off > SAG) & near)[0]
+            if not len(where):
+                break
+            curve = np.insert(curve, where + 1, found[where], axis=0)
+        return curve
+
+    def _on_both(self, points: Array, normal: Array, height: float) -> Array:
+        for _ in range(4):
+            feet = self._locator.feet(points)
+            across = self._locator.normals(feet.points, feet.faces)
+            climb = normal - (across @ normal)[:, None] * across
+            slope = climb @ normal
+            off = feet.points @ normal - height
+            points = feet.points - (off / np.where(slope < 1e-6, np.inf, slope))[:, None] * climb
+        return points
+
+
+def _in_a_ring(curves: list[Array]) -> Array:
+    """Open curves (n, 2) one after the other, each begun at the end that is nearest to where the one before ends."""
+    left = list(curves)
+    ring = left.pop(0)
+    while left:
+        gaps = [[float(np.linalg.norm(ring[-1] - curve[end])) for end in (0, -1)] for curve in left]
+        k, end = divmod(int(np.argmin(gaps)), 2)
+        curve = left.pop(k)
+        ring = np.vstack([ring, curve if end == 0 else curve[::-1]])
+    return ring

@@ -1,0 +1,43 @@
+"""Ribs as plates that stand in space."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import shapely
+
+from ..contour import Contour
+from ..plane.thinning import thinned
+from .outlines import PlateFrame
+from .ribs import Rib, Ribs
+
+FINE = 1e-3
+"""Lines and arcs stand for the fine spans of an outline within this, in mm."""
+
+
+@dataclass(frozen=True)
+class Plate:
+    """A piece: ``outline`` and ``holes`` in the plate's own plane, its ``frame`` in space and its ``thickness``."""
+
+    name: str
+    outline: Contour
+    holes: tuple[Contour, ...]
+    frame: PlateFrame
+    thickness: float
+
+
+def plates(ribs: Ribs) -> list[Plate]:
+    """Each piece of each rib, half its thickness on both sides of its plane."""
+    return [
+        Plate(rib.name, piece[0], piece[1:], rib.frame, ribs.thickness) for rib in ribs.ribs for piece in pieces(rib)
+    ]
+
+
+def pieces(rib: Rib) -> list[tuple[Contour, ...]]:
+    """The outline and the holes of each piece, in lines and arcs."""
+    found = []
+    for part in shapely.get_parts(rib.area):
+        rings = [shapely.get_coordinates(ring)[:-1] for ring in (part.exterior, *part.interiors)]
+        fine = [Contour.polyline(points, True, "CUT", rib.name) for points in rings]
+        found.append(thinned(fine, FINE).contours)
+    return found
