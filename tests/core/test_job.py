@@ -189,7 +189,7 @@ def test_broken_and_switched_off_rows_hold_up_what_follows():
     off = run_all(job.changed("d10", enabled=False))
     assert off["d10"].status == "off" and "switched off" in off["d20"].reason and off["d70"].status == "done"
     gone = run_all(job.removed("d10"))
-    assert gone["d20"].status == "broken" and "needs a form" in gone["d20"].reason
+    assert gone["d20"].status == "waiting" and gone["d20"].lacks and "needs a form" in gone["d20"].reason
 
 
 def test_a_removed_source_is_said_and_not_replaced_in_silence():

@@ -87,7 +87,7 @@ def test_a_relief_is_drawn_by_clicks_and_opens_the_blank(window):
     window.session.edit("", lambda job: job.added("draw_relief", form=job.row(30).id))
     window.session.select(window.session.job.row(60).id)
     settle(window)
-    assert state(window, 60).status == "broken" and "two points" in state(window, 60).reason
+    assert state(window, 60).status == "waiting" and "waits for points" in state(window, 60).reason
     QTest.mouseClick(chip(window, 60, "through"), LEFT)
     lid = window.form_stage.form()
     rim = lid.edges[0].curve.evaluate(np.array([0.5 * (lid.edges[0].start + lid.edges[0].end)]))[0]

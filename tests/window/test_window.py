@@ -655,3 +655,22 @@ def test_a_result_that_arrives_during_a_drag_does_not_end_it(window):
     settle(window)
     assert float(window.session.job.row(30).parameters["x"]) > -136 + 20
     assert not window.session.motions
+
+
+def test_a_new_row_asks_for_what_it_waits_for(window):
+    session = window.session
+    session.select(session.job.row(60).id)
+    window.card._picked("draw_curve")
+    settle(window)
+    row = session.selected_row
+    assert session.wanted is not None and session.wanted.row_id == row.id and session.wanted.name == "through"
+    assert state(window, row.number).status == "waiting" and "waits for points" in state(window, row.number).reason
+    assert window.form_stage.tool.picks == "points" and "click points" in window.form_stage._foot()
+    assert window.blank_stage.blank() is not None  # the blank of the same form, and no invitation to develop it
+    form = window.form_stage.form()
+    middles = form.meshes[0].points[[len(form.meshes[0].points) // 3, len(form.meshes[0].points) // 2]]
+    for point in middles:
+        QTest.mouseClick(window.form_stage, Qt.MouseButton.LeftButton, pos=form_pixel(window, point))
+        settle(window)
+    assert state(window, row.number).status == "done"
+    assert len(value(window, row.number)) == 1 and "drawn" in window.form_stage.picture.lines.sets

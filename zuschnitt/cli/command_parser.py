@@ -130,7 +130,7 @@ def command_parser() -> Parser:
     against.add_argument("--quiet", action="store_true")
     ribs = commands.add_parser("ribs", help="a form as interlocking ribs")
     ribs.add_argument("form", type=Path)
-    add_options(ribs, "ribs", {"other": "and"}, {}, ("form",))
+    add_options(ribs, "make_ribs", {"other": "and"}, {}, ("form",))
     ribs.add_argument("--step", type=Path, metavar="FILE", help="the ribs, standing")
     _mesh(ribs)
     _drawings(ribs)

@@ -99,13 +99,13 @@ def compare_curves(options: Namespace, progress: Progress) -> None:
 
 def ribs(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.stem)
-    values = values_of(options, "ribs", ("form",))
+    values = values_of(options, "make_ribs", ("form",))
     for axis in "xy":  # what is counted or listed needs no spacing
         if values[axis] is None:
             if values[f"count_{axis}"] is None and values[f"list_{axis}"] is None:
                 raise WrongCall(f"--{axis} is missing: how far apart the {axis.upper()} ribs stand; or --count-{axis}.")
             values[axis] = ""
-    made = call.outcome(call.add("ribs", form=_brought_in(call), **values))
+    made = call.outcome(call.add("make_ribs", form=_brought_in(call), **values))
     lines = [f"{rib.name:<4} at {rib.frame.at:>10.3f}  {rib.area.area:>12.2f} mm²  {len(rib.slots)} slots"
              for rib in made.value.ribs]  # fmt: skip
     call.finish("ribs", options.form, [*lines, made.brief])

@@ -1,4 +1,4 @@
-"""Bring curves in: the curves in space, to trace, to cut at, to hold against."""
+"""Bring curves in: the curves in space, for rows that take some."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from .registry import operation
     group="Mark",
     gives="curves",
     takes="a file of curves, STEP edges or JSON points",
-    makes="the curves in space, to trace, to cut at, to hold against",
+    makes="the curves in space, for rows that take some",
 )
 @dataclass(frozen=True)
 class BringInCurves:

@@ -16,7 +16,7 @@ from .registry import operation
 
 
 @operation(
-    "ribs",
+    "make_ribs",
     title="Ribs",
     stage="form>blank",
     group="Ribs",
