@@ -11,7 +11,7 @@ import pytest
 import trimesh
 
 from ..parts import write
-from .test_commands import call
+from .test_commands import call, refused
 
 PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance", "ribs", "assembly")
 """Parts of a report that both have."""
@@ -101,3 +101,25 @@ def test_a_job_written_by_hand_gives_what_the_call_gives(files, tmp_path):
     one, other = (json.loads((tmp_path / f"{n}.json").read_text()) for n in "ab")
     assert one["curves"] == other["curves"]
     assert timeless(one["blank"]) == timeless(other["blank"])
+
+
+@pytest.mark.parametrize(("arguments", "code"), [
+    (("draw", "cone.step", "--through", "nan,0,0; 1,2,3"), 2), (("draw", "cone.step", "--through", "64,0,90"), 3),
+    (("draw", "cone.step", "--through", "900,0,0; 64,0,90"), 3), (("develop", "cone.step", "--folded", "2"), 2),
+    (("thin", "art.svg", "--tolerance", "0"), 2), (("thin", "art.svg", "--tolerance", "1", "--smallest", "900"), 3),
+    (("ribs", "cone.step", "--y", "20", "--thickness", "3"), 2),
+    (("ribs", "cone.step", "--x", "20", "--y", "20", "--thickness", "3", "--and", "1,0,0"), 3),
+    (("compare-curves", "cone.step", "nowhere.json"), 3), (("wrap", "cone.step", "art.svg", "--fit", "sideways"), 2)])  # fmt: skip
+def test_calls_that_cannot_be_done_end_in_one_sentence(arguments, code, files):
+    refused(call(*[files / word if (files / word).is_file() else word for word in arguments], "--quiet"), code)
+
+
+def test_the_demo_job_is_written_without_a_window(tmp_path):
+    made = call("--demo", "--save", tmp_path / "demo.zuschnitt")
+    assert made.returncode == 0, made.stderr
+    from zuschnitt.core.files.job_file import load_job
+    from zuschnitt.demo.job import demo_job
+
+    assert load_job(tmp_path / "demo.zuschnitt").rows == demo_job().rows
+    refused = call("--demo", "--save", tmp_path / "no" / "demo.zuschnitt")
+    assert refused.returncode == 3 and "Traceback" not in refused.stderr

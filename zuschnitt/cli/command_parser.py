@@ -84,10 +84,10 @@ def command_parser() -> Parser:
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
     trace.add_argument("curves", type=Path)
-    develop.add_argument("--folded", metavar="S", help="with --mesh: the stage S from the blank, 0, to the form, 1")
+    add_options(develop, "fold_stage", {"share": "folded"}, {}, ("blank",))
     draw = commands.add_parser("draw", help="a smooth curve on the faces through points of them")
     draw.add_argument("form", type=Path)
-    draw.add_argument("--through", metavar="x,y,z; x,y,z; …", required=True, help="points on the faces, in their order")
+    add_options(draw, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
     draw.add_argument("--closed", action="store_true", help="back to its beginning")
     for each in (develop, wrap, trace, draw):
         _mesh(each)

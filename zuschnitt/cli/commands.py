@@ -44,8 +44,8 @@ def develop(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
     form, blank = _developed(call)
     _drawn(call, blank)
-    if options.folded is not None:
-        call.add("fold_stage", blank=blank, share=options.folded)
+    if options.share is not None:
+        call.add("fold_stage", blank=blank, share=options.share)
     call.finish("develop", options.form, _lines(call.value(blank)), faces=faces_part(form))
 
 

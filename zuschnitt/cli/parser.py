@@ -55,6 +55,9 @@ def window_parser() -> Parser:
         help="saves a picture and ends; may be repeated",
     )
     parser.add_argument(
+        "--save", type=Path, metavar="FILE.zuschnitt", help="writes the job (the demo job) as a file, without a window"
+    )
+    parser.add_argument(
         "--headless", type=Path, metavar="FOLDER", help="runs the job without a window; writes its files"
     )
     return parser

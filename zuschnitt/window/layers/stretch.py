@@ -18,6 +18,8 @@ from .layer import BlankLayer, BlankScene, FormLayer, FormScene
 from .paths import KeptPath
 
 if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
+
     from ..stages.scene import LineSets
 
 SHARP = 1.6
@@ -89,9 +91,18 @@ class FormStrokes(FormLayer):
         lines.of("strokes", 1.2).segments(ends, theme().ink)
 
 
-def mapped_at(blank: Blank, at: np.ndarray, mode: str) -> float:
-    """What a map shows at a blank point (2,), in percent."""
-    assert blank.mesh is not None
-    centres = blank.mesh.points_blank[blank.mesh.triangles].mean(axis=1)
-    nearest = int(np.hypot(*(centres - at).T).argmin())
-    return float(mapped(blank.mesh.stretch[nearest : nearest + 1], mode)[0])
+class MapReader:
+    """Reads a blank's map under the mouse; finds its triangles by a tree, which it makes once for each blank."""
+
+    def __init__(self) -> None:
+        self._kept: tuple[Blank, cKDTree] | None = None
+
+    def at(self, blank: Blank, point: np.ndarray, mode: str) -> float:
+        """What the map shows at a blank point (2,), in percent."""
+        from scipy.spatial import cKDTree
+
+        assert blank.mesh is not None
+        if self._kept is None or self._kept[0] is not blank:
+            self._kept = blank, cKDTree(blank.mesh.points_blank[blank.mesh.triangles].mean(axis=1))
+        nearest = int(self._kept[1].query(point)[1])
+        return float(mapped(blank.mesh.stretch[nearest : nearest + 1], mode)[0])

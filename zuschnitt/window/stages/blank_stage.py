@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QToolTip
 from ...core.develop.blank import Blank
 from ...core.develop.stretch_scale import scale_limit
 from ..layers.layer import BlankScene, blank_layers
-from ..layers.stretch import mapped_at
+from ..layers.stretch import MapReader
 from ..session import Session
 from ..theme import font, theme
 from ..tools.grips import Grip
@@ -42,6 +42,7 @@ class BlankStage(Stage):
         self._kept: tuple[tuple[Any, ...], QPixmap] | None = None
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
+        self._map = MapReader()
         self._held = self._panning = False
         self._last = self._pressed = QPointF()
         self._here = False
@@ -175,7 +176,7 @@ class BlankStage(Stage):
             return
         text = f"{float(blank.region.distance(at.reshape(1, 2))[0]):.1f} mm to the edge"
         if scene.mapped and blank.mesh is not None:
-            text = f"{mapped_at(blank, at, self.mode):+.2f} % · {text}"
+            text = f"{self._map.at(blank, at, self.mode):+.2f} % · {text}"
         paint_cross(painter, QPointF(x, y), theme().blank, text, theme().blank_paper)
 
     def _foot(self, painter: QPainter, scene: BlankScene) -> None:
