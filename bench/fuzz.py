@@ -190,7 +190,8 @@ class Fuzzer:
         dice = random.Random(seed)
         out = self.folder / f"call-{seed}"
         out.mkdir()
-        kind = dice.choice(["form", "form", "art", "art", "curves", "job", "job", "options", "options"])
+        kinds = ["form", "form", "art", "art", "curves", "job", "job", "options", "options", "thin", "ribs", "draw"]
+        kind = dice.choice(kinds)
 
         def spoilt(path: Path) -> Path:
             bad = out / path.name
@@ -211,6 +212,17 @@ class Fuzzer:
                 "--quiet",
                 *written,
             ], out
+        if kind == "thin":
+            thin = ["thin", str(spoilt(dice.choice(self.art))), "--tolerance", dice.choice(NUMBERS)]
+            return [*thin, "--gaps", dice.choice(NUMBERS), "--quiet", *written], out
+        if kind == "ribs":
+            ribs = ["ribs", str(spoilt(form) if dice.random() < 0.5 else form), "--quiet", *written]
+            for option in ("--x", "--y", "--thickness", "--fit"):
+                ribs += [option, dice.choice([*NUMBERS, "10", "25", "3"])]
+            return ribs, out
+        if kind == "draw":
+            points = "; ".join(",".join(dice.choice([*NUMBERS[:7], "40", "20"]) for _ in range(3)) for _ in range(3))
+            return ["draw", str(form), "--through", points, "--quiet", *written], out
         if kind == "curves":
             curves = str(spoilt(self.curves))
             read = ["trace", str(self.forms[1]), curves] if dice.random() < 0.5 else ["panels", curves]

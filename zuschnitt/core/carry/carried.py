@@ -14,6 +14,8 @@ from ..form.curves import Array, Line, Spline
 from ..lazy import Lazy
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(4)
+STRAIGHT = 1e-10
+"""Points that lie off the chord by no more than this part of it are on a straight line."""
 CORNER = np.radians(30)
 """A polyline that turns by more than this at a point has a corner there."""
 
@@ -63,8 +65,19 @@ def length_through(points: Array, corners: np.ndarray) -> float:
     for k in np.nonzero(np.diff(corners) > 1)[0].tolist():
         run = points[corners[k] : corners[k + 1] + 1]
         if (run[1:] != run[0]).any():
-            total += _length(smooth_through(run))
+            total += float(np.linalg.norm(run[-1] - run[0])) if _straight(run) else _length(smooth_through(run))
     return total
+
+
+def _straight(run: Array) -> bool:
+    """Whether points (n, d) lie on a straight line, in order."""
+    off = run - run[0]
+    along = off @ off[-1]
+    square = float(along[-1])
+    if square == 0 or (np.diff(along) < 0).any():
+        return False
+    beside = off - (along / square)[:, None] * off[-1]
+    return bool((beside**2).sum(axis=1).max() <= STRAIGHT**2 * square)
 
 
 def smooth_through(points: Array) -> Spline | Line:
