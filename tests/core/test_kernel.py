@@ -10,7 +10,7 @@ from OCP.GProp import GProp_GProps
 from tests import parts
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.form.curves import Line, Spline
-from zuschnitt.core.form.kernel import read_step, read_step_curves, write_step
+from zuschnitt.core.form.kernel import read_step, read_step_curves, step_bytes
 
 
 @pytest.mark.parametrize(
@@ -97,7 +97,7 @@ def test_curves_written_are_read_back(tmp_path):
 
     spline = smooth_through(helix)
     assert isinstance(spline, Spline)
-    write_step(tmp_path / "out.step", [spline, Line.between([0, 0, 0], [3, 4, 0])])
+    (tmp_path / "out.step").write_bytes(step_bytes([spline, Line.between([0, 0, 0], [3, 4, 0])]))
     back = read_step_curves(tmp_path / "out.step", 400)
     lengths = sorted(np.linalg.norm(np.diff(curve, axis=0), axis=1).sum() for curve, _ in back)
     assert lengths == pytest.approx([5, np.hypot(20, 9)], rel=1e-5)

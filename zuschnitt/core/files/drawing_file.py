@@ -6,8 +6,6 @@ from collections.abc import Sequence
 
 from ..contour import Contour
 
-KINDS = ("dxf", "svg")
-
 
 def drawing_bytes(kind: str, contours: Sequence[Contour], title: str) -> bytes:
     """Contours as a file of ``kind``, dxf or svg."""

@@ -38,7 +38,6 @@ from scipy.interpolate import make_interp_spline
 
 from ..contour import Contour, arc_centre
 from ..errors import CannotBeDone, Refused
-from ..files.whole import write_whole
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from .area import face_area
@@ -399,12 +398,8 @@ def shape_bytes(shape: TopoDS_Shape, name: str = "plates") -> bytes:
         return path.read_bytes()
 
 
-def write_step(path: Path, curves: Iterable[Spline | Line] = (), contours: Iterable[Contour] = ()) -> None:
-    """Writes a STEP file whole or not at all."""
-    write_whole(path, step_bytes(curves, contours))
-
-
 def span_edge(start: Array, end: Array, bulge: float):
+    """The kernel's edge for a span of a contour, in the plane z = 0."""
     a, b = gp_Pnt(*start, 0.0), gp_Pnt(*end, 0.0)
     if bulge == 0:
         return BRepBuilderAPI_MakeEdge(a, b).Edge()
