@@ -396,3 +396,19 @@ def test_units_belong_to_lengths_alone():
     assert job.parameter(job.rows[1], "tab").in_task(job, job.rows[1], "", {}) == pytest.approx(6.35)
     with pytest.raises(Refused):
         job.set(job.rows[1].id, "tab_angle", "30 m")
+
+
+def test_what_an_edit_does_not_concern_keeps_its_task_and_what_it_does_gets_another():
+    from zuschnitt.core.task import tasks
+
+    job = cyclone_and_lid().with_value("rim", "400")
+    before = tasks(job)
+    moved = tasks(job.set("d60", "crown", "37"))
+    assert moved["d20"] is before["d20"] and moved["d60"].key != before["d60"].key
+    assert moved["d70"].key != before["d70"].key  # it works on the row that was changed
+    valued = tasks(job.with_value("rim", "410"))
+    assert valued["d10"].key != before["d10"].key and valued["d60"].key == before["d60"].key
+    again = tasks(job)
+    assert {row: task.key for row, task in again.items()} == {row: task.key for row, task in before.items()}
+    broken = Job(rows=job.rows, values=(("rim", "1/0"),))
+    assert all(isinstance(task, Refused) for task in tasks(broken).values())

@@ -8,7 +8,9 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, dataclass, is_dataclass
 from typing import Any
 
+from .errors import Refused
 from .operations.registry import entry
+from .parameters.material import MaterialName
 from .parameters.parameter import FileOf, ResultOf
 from .route import Asset, Job, Row
 
@@ -55,16 +57,49 @@ def tasks(job: Job) -> Tasks:
     """The task of each row by its id, or why it has none. Rows that work on such a row are left out."""
     found: dict[str, Task | Exception] = {}
     keys: dict[str, str] = {}
+    _lately.start(job)
     for row in job.rows:
         try:
-            if any(taken.id not in keys for taken in job.sources(row)):
+            sources = job.sources(row)
+            if any(taken.id not in keys for taken in sources):
                 continue
-            task = _task(job, row, keys)
+            task = _lately.task(job, row, tuple((taken.id, keys[taken.id]) for taken in sources), keys)
         except Exception as error:  # whatever is wrong with a row breaks it when its turn comes, and no other
             found[row.id] = error
         else:
             found[row.id], keys[row.id] = task, task.key
     return found
+
+
+class _Lately:
+    """The tasks of the rows of the last job, for those that an edit does not concern."""
+
+    def __init__(self) -> None:
+        self._about: tuple[Any, ...] = ()
+        self._tasks: dict[str, tuple[Row, tuple[Any, ...], Task]] = {}
+
+    def start(self, job: Job) -> None:
+        """Forgets all tasks where a value or a file of the job is another one."""
+        try:
+            about: tuple[Any, ...] = (job.numbers, tuple((name, a.sha256) for name, a in job.assets.items()))
+        except Refused:  # each row that uses a value says so
+            about = ()
+        if about != self._about or not about:
+            self._about, self._tasks = about, {}
+
+    def task(self, job: Job, row: Row, sources: tuple[tuple[str, str], ...], known: Mapping[str, str]) -> Task:
+        materials = tuple(
+            job.material_of(row, p) for p in entry(row.operation).parameters if isinstance(p, MaterialName)
+        )
+        kept = self._tasks.get(row.id)
+        if kept is not None and kept[0] is row and kept[1] == (sources, materials):
+            return kept[2]
+        task = _task(job, row, known)
+        self._tasks[row.id] = row, (sources, materials), task
+        return task
+
+
+_lately = _Lately()
 
 
 def keys(job: Job) -> dict[str, str]:
