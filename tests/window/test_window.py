@@ -362,7 +362,13 @@ def test_an_operation_is_added_by_typing(window):
     settle(window)
     assert [row.number for row in window.session.job.rows][:3] == [10, 20, 25]
     assert window.session.selected_row.operation == "trace"
-    assert "no file yet" in state(window, 25).reason
+    assert "no file yet" in state(window, 25).reason and state(window, 25).status == "waiting"
+    dialog = window.findChild(QFileDialog)  # it asks for the file at once
+    assert dialog is not None and dialog.isVisible()
+    QTest.keyClick(dialog, Qt.Key.Key_Escape)
+    assert not dialog.isVisible()
+    window.activateWindow()
+    QTest.qWait(50)
     QTest.keyClick(window, Qt.Key.Key_Delete)
     assert len(window.session.job.rows) == 10
 

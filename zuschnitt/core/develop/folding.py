@@ -29,6 +29,8 @@ FINE = 30
 """The triangles of a bent face are so many to its radius."""
 COARSE = 40
 """Those of another one are so many to the form's size."""
+SAG = 2e-5
+"""Chords of edges stay within this part of the size of the form."""
 MOST = 120_000
 SAME = 1e-6
 """Points that lie no further apart, on form and blank, are one; as part of the form's size."""
@@ -180,7 +182,7 @@ def fold_mesh(form: Form, blank: Blank, progress: Progress = SILENT) -> FoldMesh
     fineness = []
     for face in laid:
         radius = face.face.radius
-        fine = size / COARSE if face.face.kind == "plane" else size / (4 * COARSE)
+        fine = size / COARSE if face.face.kind == "plane" else size / (6 * COARSE)
         fineness.append(fine if radius is None else min(fine, radius / FINE))
     count = sum(face.face.area / (0.433 * h**2) for face, h in zip(laid, fineness, strict=True))
     if count > MOST:
@@ -188,7 +190,7 @@ def fold_mesh(form: Form, blank: Blank, progress: Progress = SILENT) -> FoldMesh
         fineness = [h * scale for h in fineness]
     parts = []
     if laid:
-        meshes = chart_meshes(form, laid, fineness, sag=size * 1e-4, progress=progress)
+        meshes = chart_meshes(form, laid, fineness, sag=size * SAG, progress=progress)
         for leaf, mesh in zip(rigid, meshes, strict=True):
             parts.append((leaf.chart_to_blank(mesh.points_chart), mesh.points_form, mesh.triangles))
     for other in blank.correspondence.leaves:

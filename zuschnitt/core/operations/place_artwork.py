@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 )
 @dataclass(frozen=True)
 class PlaceArtwork:
-    file: Any = optional_file(".svg", ".dxf", words="no file", hint="the SVG or DXF drawing")
+    file: Any = optional_file(".svg", ".dxf", words="no file", hint="the SVG or DXF drawing", instead="drawing")
     blank: Any = source("blank", hint="the blank it lies on")
     x: Any = number(0, "mm", "place of its origin, along x")
     y: Any = number(0, "mm", "place of its origin, along y")

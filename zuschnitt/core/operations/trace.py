@@ -24,7 +24,9 @@ from .registry import operation
 )
 @dataclass(frozen=True)
 class Trace:
-    file: Any = optional_file(".step", ".stp", ".json", words="no file", hint="curves, as STEP edges or JSON points")
+    file: Any = optional_file(
+        ".step", ".stp", ".json", words="no file", hint="curves, as STEP edges or JSON points", instead="curves"
+    )
     curves: Any = optional_source("curves", words="no row", hint="curves that were drawn on the form")
     blank: Any = source("blank", hint="the blank they go to")
 
@@ -40,7 +42,7 @@ class Trace:
         if self.file is not None:
             curves += read_curves(self.file.content, self.file.name)
         if not curves:
-            raise Refused("There are no curves to trace yet; choose a file, or a row that draws some.")
+            raise Refused("There are no curves in it to trace; choose another row, or a file.")
         progress.step(0.5, "tracing")
         traced, messages = trace(self.blank.correspondence, curves)
         worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)

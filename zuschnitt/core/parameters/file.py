@@ -15,20 +15,22 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class File(Parameter):
-    """The name of an asset with one of the ``endings``; one that is ``optional`` may stay empty."""
+    """The name of an asset with one of the ``endings``; one that is ``optional`` may stay empty, where
+    the parameter ``instead`` of it has a value."""
 
     endings: tuple[str, ...] = ()
     optional: bool = False
+    instead: str = ""
     kind = "file"
     chosen = True
 
     def lacks(self, row: Row) -> bool:
-        return not self.written(row) and not self.optional
+        return not self.written(row) and not (self.optional and row.parameters.get(self.instead))
 
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> FileOf | None:
         value = self.written(row)
         if self.lacks(row):
-            raise Lacking(f"{title} waits for a file; choose one in its sentence.")
+            raise Lacking(f"{title} has no file yet; choose one in its sentence.")
         if not value:
             return None
         if value not in job.assets:
@@ -44,6 +46,6 @@ def file(*endings: str, hint: str) -> Any:
     return stands_in(File(endings=endings, hint=hint, words="no file yet"))
 
 
-def optional_file(*endings: str, words: str, hint: str) -> Any:
-    """The name of an asset of the job, or nothing, which then reads as ``words``."""
-    return stands_in(File(endings=endings, hint=hint, words=words, optional=True))
+def optional_file(*endings: str, words: str, hint: str, instead: str) -> Any:
+    """The name of an asset of the job, or nothing, which then reads as ``words``, where ``instead`` has a value."""
+    return stands_in(File(endings=endings, hint=hint, words=words, optional=True, instead=instead))
