@@ -15,7 +15,7 @@ from ..core.files.report import messages_part, report, report_bytes
 from ..core.progress import Progress
 from ..core.results.result import Printing, merged
 from ..core.route import Job
-from .job_of_call import written
+from .job_of_call import ENDINGS, written
 from .terminal import say
 
 
@@ -88,10 +88,10 @@ def add_results(outputs: Outputs, job: Job, states: Mapping[str, State], options
     rows = job.rows if options.row is None else (job.row(options.row),)
     outcomes = [outcome for row in rows if (outcome := states[row.id].outcome) is not None]
     printing = Printing(options.paper, options.shown) if options.pdf else Printing()
-    for ending, missing in MISSING.items():
-        path = getattr(options, "mesh" if ending == "stl" else ending)
+    for option, ending in ENDINGS.items():
+        path = getattr(options, option)
         if path:
             content = written(outcomes, ending, job.name, printing)
             if content is None:
-                raise CannotBeDone(missing)
+                raise CannotBeDone(MISSING[ending])
             outputs.add(path, content)

@@ -70,9 +70,7 @@ class FoldMesh(Lazy):
     @cached_property
     def _spans_blank(self) -> Array:
         """Two edges of each triangle as columns (t, 2, 2)."""
-        corner = self.points_blank[self.triangles]
-        spans: Array = np.stack([corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]], axis=2)
-        return spans
+        return self._edges(self.points_blank)
 
     @cached_property
     def _inverse(self) -> Array:
@@ -80,6 +78,7 @@ class FoldMesh(Lazy):
         return inverse
 
     def _edges(self, points: Array) -> Array:
+        """Two edges of each triangle over points (n, d) as columns (t, d, 2)."""
         corner = points[self.triangles]
         spans: Array = np.stack([corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]], axis=2)
         return spans
