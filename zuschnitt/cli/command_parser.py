@@ -58,6 +58,12 @@ def _developing(parser: argparse.ArgumentParser) -> None:
     add_options(group, "propose_reliefs", {"target": "under"}, {}, ("blank", "others", "most"))
 
 
+def _art(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_argument_group("how the artwork lies on the blank, in this order")
+    add_options(group, "place_artwork", {}, {}, ("file", "blank", "x", "y", "drawing"))
+    group.add_argument("--at", type=pair, default=(0.0, 0.0), metavar="x,y", help="where its origin lies")
+
+
 def _mesh(parser: argparse.ArgumentParser) -> None:
     group = parser.add_argument_group("how a mesh is read (STL, OBJ, PLY, 3MF)")
     add_options(group, "bring_in", {}, {}, ("file",))
@@ -78,9 +84,11 @@ def command_parser() -> Parser:
     wrap = commands.add_parser("wrap", help="artwork from the blank onto the form")
     wrap.add_argument("form", type=Path)
     wrap.add_argument("artwork", type=Path)
-    art = wrap.add_argument_group("how the artwork lies on the blank, in this order")
-    add_options(art, "place_artwork", {}, {}, ("file", "blank", "x", "y", "drawing"))
-    art.add_argument("--at", type=pair, default=(0.0, 0.0), metavar="x,y", help="where its origin lies")
+    holes = commands.add_parser("holes", help="a drawing cut into the form: holes, and edges that divide its faces")
+    holes.add_argument("form", type=Path)
+    holes.add_argument("drawing", type=Path)
+    for each in (wrap, holes):
+        _art(each)
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
     trace.add_argument("curves", type=Path)
@@ -89,7 +97,7 @@ def command_parser() -> Parser:
     draw.add_argument("form", type=Path)
     add_options(draw, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
     draw.add_argument("--closed", action="store_true", help="back to its beginning")
-    for each in (develop, wrap, trace, draw):
+    for each in (develop, wrap, holes, trace, draw):
         _mesh(each)
         _developing(each)
         _outputs(each)

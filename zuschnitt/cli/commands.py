@@ -17,6 +17,7 @@ from ..core.form.form import Form
 from ..core.materials import own_table, table
 from ..core.picking import pick
 from ..core.progress import Progress
+from ..core.results.cut_form import CutFormResult
 from ..core.results.form import bodies_part, faces_part
 from .job_of_call import JobOfCall
 from .options import values_of
@@ -51,13 +52,24 @@ def develop(options: Namespace, progress: Progress) -> None:
 
 def wrap(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
-    x, y = options.at
-    form, blank = _developed(call)
-    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
-    art = call.add("place_artwork", file=call.file(options.artwork), blank=blank, x=str(x), y=str(y), **placed)
+    form, blank, art = _with_artwork(call, options.artwork)
     wrapped = call.add("wrap", artwork=art)
     _drawn(call, blank)
     call.finish("wrap", options.form, _lines(call.value(blank), call.value(wrapped)), faces=faces_part(form))
+
+
+def holes(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.form.name)
+    _, blank, art = _with_artwork(call, options.drawing)
+    cut = call.add("cut_into_form", artwork=art)
+    made = call.outcome(cut).results[0]
+    assert isinstance(made, CutFormResult)
+    lines = _lines(call.value(blank))
+    for hole in made.holes:
+        beside = "" if hole.against_projection is None else f", {hole.against_projection:.3f} mm beside its projection"
+        lines.append(f"{hole.name}: {hole.area:.3f} mm², edge {hole.length:.3f} mm{beside}")
+    _drawn(call, blank)
+    call.finish("holes", options.form, lines, faces=faces_part(call.value(cut)))
 
 
 def trace(options: Namespace, progress: Progress) -> None:
@@ -221,6 +233,15 @@ def _developed(call: JobOfCall) -> tuple[Form, str]:
         if call.value(proposed):
             blank = call.add("develop", form=form_row, reliefs=proposed, **values)
     return form, blank
+
+
+def _with_artwork(call: JobOfCall, path: Path) -> tuple[Form, str, str]:
+    """The form of the call, and the rows of its blank and of the artwork on it."""
+    options = call.options
+    x, y = options.at
+    form, blank = _developed(call)
+    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
+    return form, blank, call.add("place_artwork", file=call.file(path), blank=blank, x=str(x), y=str(y), **placed)
 
 
 def _drawn(call: JobOfCall, blank: str) -> None:

@@ -15,6 +15,7 @@ COMMANDS = (
     "faces",
     "develop",
     "wrap",
+    "holes",
     "trace",
     "panels",
     "compare",

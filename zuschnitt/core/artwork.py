@@ -15,11 +15,12 @@ from .lazy import Lazy
 
 @dataclass(frozen=True)
 class Artwork(Lazy):
-    """``contours`` in mm, y up, about the artwork's own origin."""
+    """``contours`` in mm, y up, about the artwork's own origin; ``layered`` where it names some layer of a drawing."""
 
     contours: tuple[Contour, ...]
     name: str = ""
     messages: tuple[str, ...] = ()
+    layered: bool = False
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -58,6 +59,17 @@ class Artwork(Lazy):
                 bulges = np.zeros(len(points))
             made.append(replace(contour, points=points * factor + shift, bulges=bulges))
         return replace(self, contours=tuple(made))
+
+
+UNNAMED = ""
+"""The layer of what is on none that a drawing has, until the whole drawing is known."""
+
+
+def in_layers(artwork: Artwork) -> Artwork:
+    """What is on no layer of a drawing is a mark."""
+    layered = any(contour.layer != UNNAMED for contour in artwork.contours)
+    contours = tuple(replace(c, layer="MARK") if c.layer == UNNAMED else c for c in artwork.contours)
+    return replace(artwork, contours=contours, layered=layered)
 
 
 STRETCHED = 1e-3

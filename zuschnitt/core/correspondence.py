@@ -102,7 +102,7 @@ class RigidLeaf:
 
 @dataclass(frozen=True)
 class TriangulatedLeaf(Lazy):
-    """A face carried triangle by triangle between its chart and the blank."""
+    """A face carried triangle by triangle between its chart and the blank; ``trimmed`` where these reach beyond it."""
 
     face: int
     chart: Chart
@@ -110,6 +110,7 @@ class TriangulatedLeaf(Lazy):
     points_chart: Array
     points_blank: Array
     triangles: np.ndarray
+    trimmed: bool = False
 
     def moved(self, motion: Rigid) -> TriangulatedLeaf:
         return replace(self, points_blank=motion.apply(self.points_blank))
@@ -132,6 +133,8 @@ class TriangulatedLeaf(Lazy):
 
     def blank_to_chart(self, points: Array) -> tuple[Array, np.ndarray]:
         xy, inside, near = self._in_blank.carry(points)
+        if self.trimmed:
+            return xy, (inside | near) & self.region.contains(xy, MARGIN)
         beside = np.nonzero(near & ~inside)[0]
         if len(beside):  # between the last chord and a rounded outline
             inside[beside] = self.region.contains(xy[beside], MARGIN)
@@ -139,6 +142,8 @@ class TriangulatedLeaf(Lazy):
 
     def distance(self, points_blank: Array) -> Array:
         """How far outside the face each blank point is."""
+        if self.trimmed:
+            return self.region.distance(self.blank_to_chart(points_blank)[0])
         return self.outline.distance(points_blank)
 
     @cached_property
@@ -150,6 +155,12 @@ class TriangulatedLeaf(Lazy):
 def _off_a_box(points: Array, low: Array, high: Array) -> Array:
     """How far points (n, 2) lie outside a bounding box with corners ``low`` and ``high`` (2,)."""
     return np.linalg.norm(np.maximum(np.maximum(low - points, points - high), 0.0), axis=1)
+
+
+def _turn(here: Array, there: Array) -> Array:
+    """The rotation (2, 2) that turns a span between two points (2, 2) into another one of the same length."""
+    (a, b), (c, d) = here[1] - here[0], there[1] - there[0]
+    return np.array([[a * c + b * d, b * c - a * d], [a * d - b * c, a * c + b * d]]) / (a * a + b * b)
 
 
 def _lies_on(leaf: RigidLeaf, other: RigidLeaf) -> bool:
@@ -207,9 +218,13 @@ def _within_box(leaf: Leaf, points_form: Array) -> np.ndarray:
 
 @dataclass(frozen=True)
 class Correspondence(Lazy):
-    """``leaves``: one for each developed face."""
+    """``leaves``: one for each developed face.
+
+    Where it is ``open``, what lies beside the blank is outside, though it came round onto the form again.
+    """
 
     leaves: tuple[Leaf, ...]
+    open: bool = False
 
     @cached_property
     def box(self) -> tuple[Array, Array]:
@@ -238,8 +253,10 @@ class Correspondence(Lazy):
         return MARGIN if exact else CHORD_SAG * self.size
 
     @cached_property
-    def _closed(self) -> tuple[Leaf, ...]:
+    def _closed(self) -> tuple[RigidLeaf, ...]:
         """Leaves of faces that, alone or together, go all round their surface: on these, every turn is on the form."""
+        if self.open:
+            return ()
         found: list[RigidLeaf] = []
         rolled = [leaf for leaf in self.leaves if isinstance(leaf, RigidLeaf) and leaf.chart.surface.periods[0]]
         for leaf in rolled:
@@ -247,6 +264,26 @@ class Correspondence(Lazy):
             widths = [np.ptp(np.unwrap(other.chart.unflatten(np.vstack(other.region.rings))[:, 0])) for other in same]
             if sum(widths) > (leaf.chart.surface.periods[0] or 0) * (1 - 1e-6):
                 found.append(leaf)
+        return tuple(found)
+
+    @cached_property
+    def turns(self) -> tuple[tuple[Rigid, float, frozenset[int]], ...]:
+        """For each closed surface the motion by which a blank of it comes round on itself, its angle, and its faces.
+
+        The angle is in radians: 0 round a cylinder, up to a whole turn round a cone.
+        """
+        found: list[tuple[Rigid, float, frozenset[int]]] = []
+        for leaf in self._closed:
+            if any(leaf.face in faces for *_, faces in found):
+                continue
+            same = frozenset(other.face for other in self._closed if _lies_on(other, leaf))
+            ring = leaf.region.rings[0]
+            uv = leaf.chart.unflatten(ring[[0, len(ring) // 2]])
+            period = np.array([leaf.chart.surface.periods[0] or 0.0, 0.0])
+            here, part, there = (leaf.placement.apply(leaf.chart.flatten(uv + k * period)) for k in (0, 1 / 8, 1))
+            angle = 8 * float(np.arctan2(*(_turn(here, part)[1::-1, 0])))
+            turn = _turn(here, there)
+            found.append((Rigid(turn, there[0] - turn @ here[0]), angle, same))
         return tuple(found)
 
     def _on_a_turn(self, points_form: Array, faces: np.ndarray) -> np.ndarray:
@@ -261,7 +298,7 @@ class Correspondence(Lazy):
 
     def moved(self, motion: Rigid) -> Correspondence:
         """The same map with the blank moved."""
-        return Correspondence(tuple(leaf.moved(motion) for leaf in self.leaves))
+        return replace(self, leaves=tuple(leaf.moved(motion) for leaf in self.leaves))
 
     def to_form(self, points_blank: Array) -> Located:
         """Points (n, 3) on the true surface for points (n, 2) of the blank.

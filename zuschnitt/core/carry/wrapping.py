@@ -41,7 +41,7 @@ ALONG = np.linspace(0.1, 0.9, 9)
 
 
 @dataclass(frozen=True)
-class _Places:
+class Places:
     """Places along contours, in order: ``span`` (n,) and ``part`` (n,) of it, and where they are on both sides.
 
     ``sharp`` (n,): the curve is not smooth here; ``torn`` (n,): the form goes on elsewhere after this place;
@@ -60,10 +60,10 @@ class _Places:
     twin: np.ndarray
     done: np.ndarray
 
-    def with_more(self, where: np.ndarray, more: _Places) -> _Places:
+    def with_more(self, where: np.ndarray, more: Places) -> Places:
         """With ``more`` put in before the indices ``where``."""
         names = self.__dataclass_fields__
-        return _Places(**{n: np.insert(getattr(self, n), where, getattr(more, n), axis=0) for n in names})
+        return Places(**{n: np.insert(getattr(self, n), where, getattr(more, n), axis=0) for n in names})
 
     def part_at(self, interval: np.ndarray, along: Array) -> tuple[np.ndarray, Array]:
         """Span and part of it, ``along`` (n,) of the way through intervals (n,)."""
@@ -92,6 +92,14 @@ def wrap(
     return wrapping.curves(places)
 
 
+def places_along(
+    correspondence: Correspondence, contours: Sequence[Contour], tolerance: float = CURVE, progress: Progress = SILENT
+) -> Places:
+    """Places along contours that have length, so dense that chords stay within ``tolerance`` mm of the form."""
+    wrapping = _Wrapping(correspondence, contours, tolerance, progress)
+    return wrapping.refined(wrapping.begun())
+
+
 class _Wrapping:
     """One call: the contours as paths, and what they are carried by."""
 
@@ -108,12 +116,12 @@ class _Wrapping:
         blank = self.paths.at(span, part)
         return blank, self.correspondence.to_form(blank)
 
-    def _made(self, span: np.ndarray, part: Array, sharp: np.ndarray, done: np.ndarray) -> _Places:
+    def _made(self, span: np.ndarray, part: Array, sharp: np.ndarray, done: np.ndarray) -> Places:
         blank, at = self._carried(span, part)
         no = np.zeros(len(span), bool)
-        return _Places(span, part, blank, at.points, at.inside, at.face, sharp, no, no, done)
+        return Places(span, part, blank, at.points, at.inside, at.face, sharp, no, no, done)
 
-    def begun(self) -> _Places:
+    def begun(self) -> Places:
         """Evenly spread over each span where it passes the blank, with one place more at the end of each contour."""
         sweep = 4 * np.arctan(np.abs(self.paths.bulge))
         low, high = self._passing()
@@ -159,7 +167,7 @@ class _Wrapping:
         low, high = np.where(straight, low, 0.0), np.where(straight, high, 1.0)
         return np.where(missed, 0.0, low), np.where(missed, 0.0, high)
 
-    def refined(self, places: _Places) -> _Places:
+    def refined(self, places: Places) -> Places:
         """With places where faces change, and so many that chords stay within the tolerance."""
         for _ in range(ROUNDS):
             self.progress.step(0.3, "carrying curves")
@@ -181,12 +189,12 @@ class _Wrapping:
             places = self._halved(replace(places, done=done, torn=torn), todo[bad])
         return _without_twins(places)
 
-    def _room(self, places: _Places, interval: np.ndarray) -> Array:
+    def _room(self, places: Places, interval: np.ndarray) -> Array:
         """How long intervals are on the blank, in mm."""
         span, after = places.part_at(interval, np.ones(len(interval)))
         return self.lengths[span] * (after - places.part[interval])
 
-    def _strays(self, places: _Places, interval: np.ndarray, looked: Array) -> np.ndarray:
+    def _strays(self, places: Places, interval: np.ndarray, looked: Array) -> np.ndarray:
         """Whether intervals leave their chords on the form, or cross another face."""
         if not len(interval):
             return np.zeros(0, bool)
@@ -202,7 +210,7 @@ class _Wrapping:
         allowed = 0.85 * self.tolerance * np.where(outside, OUTSIDE, 1.0)
         return (off > allowed[:, None]).any(axis=1) | other.any(axis=1)
 
-    def _halved(self, places: _Places, interval: np.ndarray) -> _Places:
+    def _halved(self, places: Places, interval: np.ndarray) -> Places:
         """With a place in the middle of each interval; both halves are looked at again."""
         if not len(interval):
             return places
@@ -212,7 +220,7 @@ class _Wrapping:
         done[interval] = False
         return replace(places, done=done).with_more(interval + 1, self._made(span, part, none, none))
 
-    def _with_changes(self, places: _Places) -> _Places:
+    def _with_changes(self, places: Places) -> Places:
         """With the places where the face changes, or the blank ends, in intervals whose ends differ in that."""
         differs = (places.face[:-1] != places.face[1:]) | (places.inside[:-1] != places.inside[1:])
         interval = np.nonzero(differs & ~places.done[:-1])[0]
@@ -230,11 +238,11 @@ class _Wrapping:
         gap = np.linalg.norm(after.form - before.form, axis=1)
         torn = gap > np.where(before.inside & after.inside, self.correspondence.slack, TORN_APART)
         before = replace(before, torn=torn, twin=~torn)
-        both = _Places(**{n: np.stack([getattr(before, n), getattr(after, n)], 1).reshape(
+        both = Places(**{n: np.stack([getattr(before, n), getattr(after, n)], 1).reshape(
             2 * len(interval), *getattr(before, n).shape[1:]) for n in before.__dataclass_fields__})  # fmt: skip
         return places.with_more(np.repeat(interval + 1, 2), both)
 
-    def smooth(self, places: _Places) -> _Places:
+    def smooth(self, places: Places) -> Places:
         """With so many places that smooth curves from corner to corner stay within the tolerance, too.
 
         Where the contour itself is not smooth there, its points become corners instead.
@@ -255,11 +263,11 @@ class _Wrapping:
             places = self._halved(replace(places, sharp=sharp), bad[~stubborn])
         return places
 
-    def _kinked(self, places: _Places) -> np.ndarray:
+    def _kinked(self, places: Places) -> np.ndarray:
         """Which places (n,) are points at which the contour turns, however little, and is not yet taken for sharp."""
         return (places.part == 0) & self.paths.kinked[places.span] & ~places.sharp
 
-    def _loose(self, places: _Places, contours: np.ndarray) -> np.ndarray:
+    def _loose(self, places: Places, contours: np.ndarray) -> np.ndarray:
         """The intervals of ``contours`` at which the smooth curve leaves what it stands for."""
         first, last = _runs(places)
         mine = np.isin(self.paths.owner[places.span[first]], contours) & (last - first > 1)
@@ -287,7 +295,7 @@ class _Wrapping:
         allowed = np.where(kinked[interval] | kinked[interval + 1], 1.0, 0.5) * self.tolerance
         return interval[off > allowed]
 
-    def curves(self, places: _Places) -> tuple[CarriedCurve, ...]:
+    def curves(self, places: Places) -> tuple[CarriedCurve, ...]:
         """One curve for each contour, or one for each part of it."""
         found = []
         owner = self.paths.owner[places.span]
@@ -311,7 +319,7 @@ class _Wrapping:
         return tuple(found)
 
 
-def _runs(places: _Places) -> tuple[np.ndarray, np.ndarray]:
+def _runs(places: Places) -> tuple[np.ndarray, np.ndarray]:
     """First and last place of each smooth run."""
     ends = places.part == 1
     ends |= places.torn
@@ -327,9 +335,9 @@ def _distance_to_spans(points: Array, start: Array, end: Array) -> Array:
     return np.linalg.norm(points - start - part[..., None] * along, axis=-1)
 
 
-def _without_twins(places: _Places) -> _Places:
+def _without_twins(places: Places) -> Places:
     """Without the second of two places that stand for one at which the face changes."""
     second = np.r_[False, places.twin[:-1]]
     inside = places.inside | np.r_[places.twin[:-1] & places.inside[1:], False]
     kept = replace(places, inside=inside, done=places.done & ~places.twin, twin=np.zeros(len(second), bool))
-    return _Places(**{n: getattr(kept, n)[~second] for n in places.__dataclass_fields__})
+    return Places(**{n: getattr(kept, n)[~second] for n in places.__dataclass_fields__})

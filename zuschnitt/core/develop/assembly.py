@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import Refused
 from ..flatten.keeping import Keep
 from ..form.curves import Array
-from ..form.form import CUT, WAIST, Form
+from ..form.form import CUT, WAIST, Before, Form
 from ..materials import K_FACTOR
 from .laying import Joining, Settle
 from .outline import seam_name
@@ -45,6 +45,11 @@ class Assembly:
     thickness: float = 1.0
     k_factor: float = K_FACTOR
     within: tuple[float, float] | None = None
+
+    def before_cutting(self, before: Before) -> bool:
+        """Whether it can be said of the form as it was before it was cut: it names no edge that was not there then."""
+        known = all(number <= len(before.form.edges) for number in (*self.cuts, *self.straight, *self.long))
+        return known and not (self.apart and len(set(before.parents)) < len(before.parents))
 
 
 KEEPS = ("lengths", "angles", "areas")

@@ -26,6 +26,7 @@ from .exact import lay_exact
 from .labels import labels, matching_marks
 from .measuring import measured
 from .placing import Hold, locate_hold, motion_to_hold
+from .recut import recut
 from .twisted import twisted_flats
 
 WAYS = ("auto", "exact", "relaxed", "parametric", "even")
@@ -84,6 +85,11 @@ def develop(
         form = replace(form, faces=tuple(without_overlap(f) if f.number in numbers else f for f in form.faces))
     if way == "auto":
         way = "exact" if all(form.face(n).developable for n in numbers) else "relaxed"
+    if way == "relaxed" and (before := form.before) is not None:
+        whole = before.whole(numbers)
+        if whole is not None and assembly.before_cutting(before):
+            made = develop(before.form, whole, asked, hold, seam, edge_length, progress, assembly, limit)
+            return recut(form, before, made, numbers)
     twisted = twisted_flats(form, numbers, limit, progress.part(0.0, 0.2)) if way == "exact" else {}
     by_parameters = way in ("parametric", "even")
     if by_parameters:

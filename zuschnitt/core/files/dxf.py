@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..artwork import Artwork, checked, require_few_points
+from ..artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
 from ..contour import LAYERS, Contour
 from ..errors import Refused
 from ..progress import SILENT, Progress
@@ -61,7 +61,7 @@ def read_dxf(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
         why = f" ({' '.join(drawn.messages)})" if drawn.messages else ""
         raise Refused(f"{name} has nothing in it that is drawn{why}; export its lines, curves or polylines.")
     require_few_points(contours, name)
-    return checked(Artwork(tuple(chained(contours)), name, messages))
+    return checked(in_layers(Artwork(tuple(chained(contours)), name, messages)))
 
 
 def _scale(document, name: str) -> tuple[float, tuple[str, ...]]:
@@ -79,7 +79,7 @@ def _scale(document, name: str) -> tuple[float, tuple[str, ...]]:
 def _contour(entity) -> Contour | None:
     kind = entity.dxftype()
     layer = entity.dxf.layer.upper()
-    layer = layer if layer in LAYERS else "MARK"
+    layer = layer if layer in LAYERS else UNNAMED
     upright = kind in FLAT_KINDS and (kind == "LINE" or entity.dxf.get("extrusion", (0, 0, 1))[2] > 0.999999)
     if kind == "LINE":
         return Contour.polyline([_flat(entity.dxf.start), _flat(entity.dxf.end)], layer=layer)

@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from ..artwork import Artwork, checked, require_few_points
+from ..artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
 from ..contour import LAYERS, Contour, arc_centre, bounds
 from ..errors import Refused
 from ..progress import SILENT, Progress
@@ -37,7 +37,7 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
 
     with guarded(name, "save it again as plain SVG"):
         drawing = SVG.parse(BytesIO(ElementTree.tostring(root)), reify=True, ppi=96)
-        elements = list(_leaves(drawing, "MARK"))
+        elements = list(_leaves(drawing, UNNAMED))
     contours: list[Contour] = []
     messages = []
     if left_out:
@@ -56,7 +56,7 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
             require_few_points(contours, name)
     if images:
         messages.append(f"{images} pictures in {name} were left out: only curves can be carried.")
-    return checked(Artwork(tuple(contours), name, tuple(messages)))
+    return checked(in_layers(Artwork(tuple(contours), name, tuple(messages))))
 
 
 def _plain_svg(content: bytes, name: str) -> ElementTree.Element:

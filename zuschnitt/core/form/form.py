@@ -144,6 +144,26 @@ class Match:
 
 
 @dataclass(frozen=True)
+class Before:
+    """What a form was before it was cut.
+
+    ``parents`` says of which face of the ``form`` then each face is a part; ``removed`` are the loops of what was taken
+    out, of which face.
+    """
+
+    form: Form
+    parents: tuple[int, ...]
+    removed: tuple[tuple[int, tuple[tuple[Coedge, ...], ...]], ...]
+
+    def whole(self, numbers: Iterable[int]) -> tuple[int, ...] | None:
+        """The faces then that ``numbers`` are all that is left of; None where more is left of them."""
+        chosen = set(numbers)
+        wanted = {self.parents[number - 1] for number in chosen}
+        all_of_them = {k for k, parent in enumerate(self.parents, 1) if parent in wanted}
+        return tuple(sorted(wanted)) if all_of_them == chosen else None
+
+
+@dataclass(frozen=True)
 class Form(Lazy):
     """The part in space, in mm. Face numbers count from 1 in the order of ``faces``."""
 
@@ -156,6 +176,7 @@ class Form(Lazy):
     messages: tuple[str, ...] = ()
     bodies: tuple[Body, ...] = ()
     matches: tuple[Match, ...] = ()
+    before: Before | None = field(default=None, repr=False)
 
     def face(self, number: int) -> Face:
         if not 1 <= number <= len(self.faces):

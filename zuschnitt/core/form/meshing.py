@@ -116,7 +116,7 @@ def chart_meshes(
         breaks = np.unique(np.round(splits[edge], 13))
         parts = [parameters_within(curve, a, b, sag, h) for a, b in pairwise(breaks)]
         samples[edge] = np.unique(np.concatenate(parts))
-    level = None if lines else _own_level(unwrapped, fineness)
+    level = None if lines or form.before is not None else _own_level(unwrapped, fineness)
     if level is not None:
         samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}
     for turn in range(6):
@@ -254,6 +254,9 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     region = Region(tuple(outline[a:b] for a, b in rings))
     every, chains = _with_lines(outline, lines)
     inner = _filling(every, region, h)
+    surface = face.face.surface
+    if isinstance(surface, MeshSurface) and not len(lines):  # what was cut from a mesh keeps the points that are left
+        inner = np.vstack([inner, _own_points(face, surface, region, every, inner)])
     every = np.vstack([every, inner])
     triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
     corners = every[triangles]
@@ -308,6 +311,17 @@ def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, lis
     kept, chain = np.unique(np.r_[np.arange(len(outline)), first[len(outline) :]], return_inverse=True)
     ends = np.cumsum([len(line.points) for line in lines])
     return every[kept], np.split(chain[len(outline) :], ends[:-1])
+
+
+def _own_points(face: Unwrapped, surface: MeshSurface, region: Region, outline: Array, others: Array) -> Array:
+    """The points of a mesh in its chart that lie inside the region, clear of the outline and of other points."""
+    from scipy.spatial import cKDTree
+
+    own = face.chart.flatten(surface.uv)
+    own = own[region.contains(own)]
+    if not len(own):
+        return own
+    return own[cKDTree(np.vstack([outline, others])).query(own)[0] > 1e-6]
 
 
 def _filling(outline: Array, region, h: float) -> Array:

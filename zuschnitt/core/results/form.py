@@ -21,7 +21,7 @@ class FormResult(Result):
 
     value: Form
     kind = "form"
-    writes = MappingProxyType({"stl": "writes the form's triangles"})
+    writes = MappingProxyType({"stl": "writes the form's triangles", "step": "writes its faces"})
     whole = ("stl",)
     follows = (("develop", "develop its faces"),)
     plain = True
@@ -45,6 +45,10 @@ class FormResult(Result):
         return ", ".join(counted(count, kind) for kind, count in kinds.most_common())
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
+        if ending == "step":
+            from ..solids.shape import form_step
+
+            return form_step(self.value)
         from ..files.stl import stl_bytes
 
         return stl_bytes(self.value)

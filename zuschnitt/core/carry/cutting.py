@@ -1,0 +1,251 @@
+"""A drawing on a blank, cut into its form: closed figures to be cut become holes, the others divide the faces."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from ..contour import Contour
+from ..correspondence import Correspondence, Leaf, Rigid, RigidLeaf
+from ..develop.blank import Blank, moved_contours
+from ..errors import CannotBeDone, Refused
+from ..form.curves import Array, Curve
+from ..form.dividing import Divided, OnFace, divided
+from ..form.form import CUT, Coedge, Face, Form
+from ..form.unwrapped import shifted
+from ..plane.arrangement import Piece
+from ..progress import SILENT, Progress
+from ..wording import counted
+from .borders import Borders
+from .on_parameters import pieces_of
+from .projection import against_projection
+from .runs import runs_on_faces
+from .turns import Turn, turns
+
+FINE = 1e-3
+"""Figures are flattened to this, in mm, to ask what lies in them."""
+LOST, LOST_RELAXED = 1e-4, 0.02
+"""What may be missing of a figure, as a part of it, beside what the material stretches."""
+MOST_FIGURES = 20_000
+"""No form is cut by more figures than this at once."""
+
+
+@dataclass(frozen=True)
+class Hole:
+    """``area`` in mm² taken out of the form, ``length`` in mm of its edge there.
+
+    ``against_projection`` is how far in mm it lies from its projection along the normal at the hold point, None where
+    that misses the form.
+    """
+
+    name: str
+    area: float
+    length: float
+    against_projection: float | None
+
+
+@dataclass(frozen=True)
+class CutForm:
+    """The ``form`` with its new edges, and the ``holes`` in it."""
+
+    form: Form
+    holes: tuple[Hole, ...]
+    messages: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class _Figure:
+    """What is cut out for one figure: a region of the blank, and the contours (their indices) round it."""
+
+    name: str
+    region: shapely.Geometry
+    contours: tuple[int, ...]
+
+
+def cut_into(form: Form, blank: Blank, drawing: Sequence[Contour], progress: Progress = SILENT) -> CutForm:
+    """Closed contours on layer CUT become holes, what is on REFERENCE stays behind, all else divides the faces.
+
+    Raises Refused for contours that cross themselves, CannotBeDone where nothing of the drawing is on the blank or
+    nothing of a face would be left.
+    """
+    contours = [c for c in drawing if c.layer != "REFERENCE" and len(c.points) and np.ptp(c.points, axis=0).max() > 0]
+    if len(contours) > MOST_FIGURES:
+        raise Refused(
+            f"The drawing has {len(contours):,} figures; no more than {MOST_FIGURES:,} can be cut into a form at once, "
+            "so cut it in parts."
+        )
+    if not contours:
+        raise Refused("The drawing has no figures to be cut or marked, only reference ones; put some on layer CUT.")
+    figures, loose = _figures(contours)
+    correspondence = replace(blank.correspondence, open=True)
+    curves: dict[int, list[OnFace]] = defaultdict(list)
+    found = turns(blank.correspondence, contours)
+    for k, turn in enumerate(found):
+        part = progress.part(0.1 + 0.5 * k / len(found), 0.1 + 0.5 * (k + 1) / len(found))
+        mine = {i: contours[i] for i in sorted(turn.contours)}
+        for number, on_it in _on_faces(form, correspondence, mine, turn.motion, part).items():
+            if number in turn.faces:
+                curves[number].extend(on_it)
+    inside = _Inside(blank.correspondence, figures, found)
+    for leaf in blank.correspondence.leaves:  # faces that lie within a figure as a whole
+        if leaf.face not in curves and inside(leaf.face, _within(leaf)) >= 0:
+            curves[leaf.face] = []
+    if not curves:
+        raise CannotBeDone("Nothing of the drawing lies on the blank; move or scale it.")
+    progress.step(0.6, "dividing faces")
+    made = divided(form, curves, inside)
+    progress.step(0.9, "measuring")
+    holes = tuple(_measured(form, blank, figure, i, made, contours) for i, figure in enumerate(figures))
+    _require_all(blank, figures, holes, found)
+    return CutForm(made.form, holes, tuple(_said(holes, loose, contours, made.new)))
+
+
+def _figures(contours: Sequence[Contour]) -> tuple[list[_Figure], int]:
+    """What is cut out: contours that cross count as one, and what lies within another one stays. And how many stay."""
+    cut = [(i, c) for i, c in enumerate(contours) if c.layer == "CUT" and c.closed]
+    if not cut:
+        return [], 0
+    shapes = []
+    for i, contour in cut:
+        ring = shapely.Polygon(contour.flattened(FINE))
+        if not ring.is_valid:
+            name = contour.name or f"figure {i + 1}"
+            raise Refused(f"{name} crosses itself, so it is not clear what to cut out; mend the drawing.")
+        shapes.append(ring)
+    tree = shapely.STRtree([shape.exterior for shape in shapes])
+    one, other = tree.query([shape.exterior for shape in shapes], predicate="intersects")
+    groups = _together(len(shapes), one, other)
+    regions = [shapely.union_all([shapes[k] for k in group]) for group in groups]
+    # of groups that lie within each other every second one stays
+    around: list[list[int]] = [[] for _ in groups]
+    holder, held = shapely.STRtree(regions).query(regions, predicate="contains_properly") if regions else ((), ())
+    for a, b in zip(np.asarray(held).tolist(), np.asarray(holder).tolist(), strict=True):
+        around[a].append(b)
+    found, loose = [], 0
+    for k, group in enumerate(groups):
+        if len(around[k]) % 2:
+            continue
+        islands = [m for m in range(len(groups)) if k in around[m] and len(around[m]) == len(around[k]) + 1]
+        loose += len(islands)
+        region = regions[k].difference(shapely.union_all([regions[m] for m in islands])) if islands else regions[k]
+        shapely.prepare(region)
+        members = tuple(cut[i][0] for m in (k, *islands) for i in groups[m])
+        first = cut[group[0]][1]
+        found.append(_Figure(first.name or f"figure {cut[group[0]][0] + 1}", region, members))
+    return found, loose
+
+
+def _together(count: int, one: np.ndarray, other: np.ndarray) -> list[list[int]]:
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    graph = coo_matrix((np.ones(len(one)), (one, other)), shape=(count, count))
+    number, labels = connected_components(graph, directed=False)
+    return [np.nonzero(labels == k)[0].tolist() for k in range(number)]
+
+
+def _within(leaf: Leaf) -> Array:
+    """A point (3,) in a face."""
+    at = leaf.region.shape.representative_point()
+    return leaf.chart.to_form(np.array([[at.x, at.y]]))[0]
+
+
+def _on_faces(
+    form: Form, correspondence: Correspondence, contours: Mapping[int, Contour], motion: Rigid, progress: Progress
+) -> Mapping[int, list[OnFace]]:
+    """The contours, moved, as curves in the parameters of each face; tagged with their keys."""
+    tags = list(contours)
+    paths, runs = runs_on_faces(correspondence, moved_contours(tuple(contours.values()), motion), progress)
+    leaves = {leaf.face: leaf for leaf in correspondence.leaves}
+    found: dict[int, list[OnFace]] = defaultdict(list)
+    exact = all(isinstance(leaf, RigidLeaf) for leaf in leaves.values())
+    borders = Borders(form, correspondence.slack)
+    for run in sorted(runs, key=lambda run: not isinstance(leaves[run.face], RigidLeaf)):
+        face, leaf = form.face(run.face), leaves[run.face]
+        pieces = pieces_of(leaf, paths, run)
+        if not exact:
+            pieces = borders.met(face, pieces, run.leaves(paths), isinstance(leaf, RigidLeaf))
+        for piece in pieces:
+            found[run.face].extend(OnFace(each, tags[run.contour]) for each in _everywhere(face, piece))
+    return found
+
+
+def _everywhere(face: Face, piece: Piece) -> Iterator[Piece]:
+    """A piece wherever it lies within the face's own parameters, where these come round again."""
+    period = face.surface.periods[0]
+    own = np.vstack([c.uv(np.linspace(c.start, c.end, 17)) for loop in face.loops for c in loop])[:, 0]
+    if period is None:
+        yield piece
+        return
+    here = piece.curve.evaluate(np.linspace(piece.start, piece.end, 17))[:, 0]
+    slack = 1e-9 * period
+    low = int(np.ceil((own.min() - here.max() - slack) / period))
+    high = int(np.floor((own.max() - here.min() + slack) / period))
+    for k in range(low, high + 1):
+        yield Piece(_shifted(piece, k * period), piece.start, piece.end)
+
+
+def _shifted(piece: Piece, u: float) -> Curve:
+    return shifted(Coedge(CUT, piece.curve, piece.start, piece.end), (u, 0.0)).curve
+
+
+class _Inside:
+    """Says for which figure a part of a face is taken out."""
+
+    def __init__(self, correspondence: Correspondence, figures: Sequence[_Figure], found: Sequence[Turn]) -> None:
+        self.correspondence, self.figures, self.turns = correspondence, figures, found
+        self.tree = shapely.STRtree([figure.region for figure in figures])
+
+    def __call__(self, face: int, point: Array) -> int:
+        if not self.figures:
+            return -1
+        at = self.correspondence.to_blank(point[None], faces=[face]).points
+        for turn in self.turns:
+            if face in turn.faces:
+                found = self.tree.query(shapely.points(turn.motion.undo(at))[0], predicate="within")
+                mine = [k for k in found.tolist() if self.figures[k].contours[0] in turn.contours]
+                if mine:
+                    return mine[0]
+        return -1
+
+
+def _measured(
+    form: Form, blank: Blank, figure: _Figure, number: int, made: Divided, contours: Sequence[Contour]
+) -> Hole:
+    area = sum(each.area for each in made.removed if each.figure == number)
+    edges = [edge for tag in figure.contours for edge in made.new.get(tag, ())]
+    length = sum(made.form.edge(edge).length for edge in edges)
+    points = np.vstack([contours[i].flattened(0.05) for i in figure.contours])
+    return Hole(figure.name, area, length, against_projection(form, blank, points))
+
+
+def _require_all(blank: Blank, figures: Sequence[_Figure], holes: Sequence[Hole], found: Sequence[Turn]) -> None:
+    """Raises CannotBeDone where not all of a figure was cut out of the form."""
+    stretch = max(abs(blank.figures.stretch_max), abs(blank.figures.stretch_min)) / 100
+    slack = 2 * stretch + (LOST if blank.way == "exact" else LOST_RELAXED)
+    for figure, hole in zip(figures, holes, strict=True):
+        mine = [turn.motion for turn in found if figure.contours[0] in turn.contours]
+        there = shapely.union_all([shapely.transform(figure.region, motion.apply) for motion in mine])
+        wanted = there.intersection(blank.region.shape).area
+        if abs(hole.area - wanted) > slack * wanted + FINE * there.length:
+            raise CannotBeDone(
+                f"{hole.name} cannot be cut into the form whole: {hole.area:.2f} mm² of {wanted:.2f} mm² would be "
+                "taken out; move it off seams and poles."
+            )
+
+
+def _said(holes: Sequence[Hole], loose: int, contours: Sequence[Contour], new: Mapping[int, Sequence[int]]):
+    beside = [hole for hole in holes if hole.area == 0]
+    if beside:
+        yield f"Of {counted(len(holes), 'figure')}, {len(beside)} cut nothing out of the form, being beside the blank."
+    if loose:
+        are = "is" if loose == 1 else "are"
+        yield f"{counted(loose, 'part')} within a hole {are} left loose; bridge what is to stay in the drawing."
+    idle = [c for i, c in enumerate(contours) if (c.layer != "CUT" or not c.closed) and not new.get(i)]
+    if idle:
+        lines, them = ("line divides", "it") if len(idle) == 1 else ("lines divide", "them")
+        yield f"{len(idle)} {lines} no face from edge to edge, so no edge was made of {them}; wrap {them} as curves."
