@@ -87,7 +87,11 @@ def command_parser() -> Parser:
     holes = commands.add_parser("holes", help="a drawing cut into the form: holes, and edges that divide its faces")
     holes.add_argument("form", type=Path)
     holes.add_argument("drawing", type=Path)
-    for each in (wrap, holes):
+    raised = commands.add_parser("raise", help="closed outlines become material on the form, or are sunk into it")
+    raised.add_argument("form", type=Path)
+    raised.add_argument("artwork", type=Path)
+    add_options(raised, "raise_artwork", {}, {}, ("artwork",))
+    for each in (wrap, holes, raised):
         _art(each)
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
@@ -97,7 +101,7 @@ def command_parser() -> Parser:
     draw.add_argument("form", type=Path)
     add_options(draw, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
     draw.add_argument("--closed", action="store_true", help="back to its beginning")
-    for each in (develop, wrap, holes, trace, draw):
+    for each in (develop, wrap, holes, raised, trace, draw):
         _mesh(each)
         _developing(each)
         _outputs(each)

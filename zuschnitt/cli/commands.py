@@ -3,34 +3,25 @@
 from __future__ import annotations
 
 from argparse import Namespace
-from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
-import numpy as np
-
-from ..core.carry.carried import CarriedCurve
-from ..core.develop.blank import Blank
 from ..core.develop.compared import PURPOSES
 from ..core.errors import WrongCall
-from ..core.form.form import Form
 from ..core.materials import own_table, table
-from ..core.picking import pick
 from ..core.progress import Progress
 from ..core.results.cut_form import CutFormResult
 from ..core.results.form import bodies_part, faces_part
 from .job_of_call import JobOfCall
 from .options import values_of
+from .rows_of_call import blank_lines, brought_in, developed, drawn, picked, with_artwork
 from .terminal import say
 
-DEVELOP_APART = ("form", "faces", "remembered", "reliefs", "taken", "wide", "high")
-"""Parameters of a development that a call gives in words of its own."""
 COMPARED = ("first", "second", "third", "fourth")
 
 
 def faces(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
-    form = call.value(_brought_in(call))
+    form = call.value(brought_in(call))
     lines = []
     for face in form.faces:
         radius = f"  radius {face.radius:g} mm" if face.radius is not None else ""
@@ -43,53 +34,53 @@ def faces(options: Namespace, progress: Progress) -> None:
 
 def develop(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
-    form, blank = _developed(call)
-    _drawn(call, blank)
+    form, blank = developed(call)
+    drawn(call, blank)
     if options.share is not None:
         call.add("fold_stage", blank=blank, share=options.share)
-    call.finish("develop", options.form, _lines(call.value(blank)), faces=faces_part(form))
+    call.finish("develop", options.form, blank_lines(call.value(blank)), faces=faces_part(form))
 
 
 def wrap(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
-    form, blank, art = _with_artwork(call, options.artwork)
+    form, blank, art = with_artwork(call, options.artwork)
     wrapped = call.add("wrap", artwork=art)
-    _drawn(call, blank)
-    call.finish("wrap", options.form, _lines(call.value(blank), call.value(wrapped)), faces=faces_part(form))
+    drawn(call, blank)
+    call.finish("wrap", options.form, blank_lines(call.value(blank), call.value(wrapped)), faces=faces_part(form))
 
 
 def holes(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
-    _, blank, art = _with_artwork(call, options.drawing)
+    _, blank, art = with_artwork(call, options.drawing)
     cut = call.add("cut_into_form", artwork=art)
     made = call.outcome(cut).results[0]
     assert isinstance(made, CutFormResult)
-    lines = _lines(call.value(blank))
+    lines = blank_lines(call.value(blank))
     for hole in made.holes:
         beside = "" if hole.against_projection is None else f", {hole.against_projection:.3f} mm beside its projection"
         lines.append(f"{hole.name}: {hole.area:.3f} mm², edge {hole.length:.3f} mm{beside}")
-    _drawn(call, blank)
+    drawn(call, blank)
     call.finish("holes", options.form, lines, faces=faces_part(call.value(cut)))
 
 
 def trace(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
     curves = call.file(options.curves)
-    form, blank = _developed(call)
+    form, blank = developed(call)
     traced = call.add("trace", file=curves, blank=blank)
-    _drawn(call, blank)
-    call.finish("trace", options.form, _lines(call.value(blank), call.value(traced)), faces=faces_part(form))
+    drawn(call, blank)
+    call.finish("trace", options.form, blank_lines(call.value(blank), call.value(traced)), faces=faces_part(form))
 
 
 def draw(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
-    form, blank = _developed(call)
-    (form_row, *_), faces = call.job.rows, _picked(form, options)
+    form, blank = developed(call)
+    (form_row, *_), faces = call.job.rows, picked(form, options)
     ends = "closed" if options.closed else "open"
-    drawn = call.add("draw_curve", form=form_row.id, faces=faces, through=options.through, ends=ends)
-    traced = call.add("trace", curves=drawn, blank=blank)
-    _drawn(call, blank)
-    call.finish("draw", options.form, _lines(call.value(blank), call.value(traced)), faces=faces_part(form))
+    curve = call.add("draw_curve", form=form_row.id, faces=faces, through=options.through, ends=ends)
+    traced = call.add("trace", curves=curve, blank=blank)
+    drawn(call, blank)
+    call.finish("draw", options.form, blank_lines(call.value(blank), call.value(traced)), faces=faces_part(form))
 
 
 def thin(options: Namespace, progress: Progress) -> None:
@@ -117,7 +108,7 @@ def ribs(options: Namespace, progress: Progress) -> None:
             if values[f"count_{axis}"] is None and values[f"list_{axis}"] is None:
                 raise WrongCall(f"--{axis} is missing: how far apart the {axis.upper()} ribs stand; or --count-{axis}.")
             values[axis] = ""
-    made = call.outcome(call.add("make_ribs", form=_brought_in(call), **values))
+    made = call.outcome(call.add("make_ribs", form=brought_in(call), **values))
     lines = [f"{rib.name:<4} at {rib.frame.at:>10.3f}  {rib.area.area:>12.2f} mm²  {len(rib.slots)} slots"
              for rib in made.value.ribs]  # fmt: skip
     call.finish("ribs", options.form, [*lines, made.brief])
@@ -144,20 +135,20 @@ def panels(options: Namespace, progress: Progress) -> None:
     if options.at:
         through = "; ".join(", ".join(map(str, point)) for point in options.at)
         options.form = options.source
-        made = call.add("panels_along", form=_brought_in(call), through=through, nearest=nearest)
+        made = call.add("panels_along", form=brought_in(call), through=through, nearest=nearest)
     elif options.sections is None:
         made = call.add("panels_between_curves", file=call.file(options.source), nearest=nearest)
     else:
         options.form = options.source
-        form = _brought_in(call)
+        form = brought_in(call)
         across = ", ".join(map(str, options.across))
         made = call.add(
             "panels_through_sections", form=form, count=str(options.sections), across=across, nearest=nearest
         )
     # what a panel stretches is said; whether that is too much is not ours to say here
     blank = call.add("develop", form=made, way="exact", apart="apart", marks="numbers", limit="100")
-    _drawn(call, blank)
-    call.finish("panels", options.source, _lines(call.value(blank)), faces=faces_part(call.value(made)))
+    drawn(call, blank)
+    call.finish("panels", options.source, blank_lines(call.value(blank)), faces=faces_part(call.value(made)))
 
 
 def compare(options: Namespace, progress: Progress) -> None:
@@ -165,9 +156,9 @@ def compare(options: Namespace, progress: Progress) -> None:
     if not ways or any(way not in PURPOSES for way in ways):
         raise WrongCall(f"--ways needs some of {', '.join(PURPOSES)}, with commas between; change it.")
     call = JobOfCall(options, progress, options.form.name)
-    form_row = _brought_in(call)
+    form_row = brought_in(call)
     form = call.value(form_row)
-    blank = call.add("develop", form=form_row, faces=_picked(form, options))
+    blank = call.add("develop", form=form_row, faces=picked(form, options))
     chosen = dict(zip(COMPARED, [*ways, *["none"] * len(COMPARED)], strict=False))
     if chosen["second"] == "none":  # the operation sets two beside each other at least
         chosen["second"] = chosen["first"]
@@ -200,69 +191,3 @@ def run(options: Namespace, progress: Progress) -> None:
     from .whole_job import run_job
 
     run_job(options, progress)
-
-
-def _brought_in(call: JobOfCall) -> str:
-    """The row of the form in the file of the call."""
-    options = call.options
-    return call.add("bring_in", file=call.file(options.form), **values_of(options, "bring_in", ("file",)))
-
-
-def _picked(form: Form, options: Namespace) -> str:
-    """The faces that a call picks, as a job has them."""
-    point = None if options.pick is None else np.array(options.pick)
-    numbers = pick(form, options.faces, point, options.tangent)
-    return "all" if len(numbers) == len(form.faces) else ", ".join(map(str, numbers))
-
-
-def _developed(call: JobOfCall) -> tuple[Form, str]:
-    """The form of the call, and the row of its blank, with reliefs that are proposed where that is asked."""
-    options = call.options
-    form_row = _brought_in(call)
-    form = call.value(form_row)
-    values: dict[str, Any] = values_of(options, "develop", DEVELOP_APART)
-    values["faces"] = _picked(form, options)
-    if options.within is not None:
-        values["wide"], values["high"] = map(str, options.within)
-    reliefs = None
-    if options.reliefs is not None:
-        reliefs = call.add("curve_reliefs", form=form_row, file=call.file(options.reliefs))
-    blank = call.add("develop", form=form_row, reliefs=reliefs, **values)
-    if options.target is not None:
-        proposed = call.add("propose_reliefs", blank=blank, target=options.target, others=reliefs)
-        if call.value(proposed):
-            blank = call.add("develop", form=form_row, reliefs=proposed, **values)
-    return form, blank
-
-
-def _with_artwork(call: JobOfCall, path: Path) -> tuple[Form, str, str]:
-    """The form of the call, and the rows of its blank and of the artwork on it."""
-    options = call.options
-    x, y = options.at
-    form, blank = _developed(call)
-    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
-    return form, blank, call.add("place_artwork", file=call.file(path), blank=blank, x=str(x), y=str(y), **placed)
-
-
-def _drawn(call: JobOfCall, blank: str) -> None:
-    """The blank with all that is marked on it, and the pages that it is printed on where they are asked for."""
-    call.add("cut_file", blank=blank)
-    if call.options.pdf:
-        call.add("print_pages", blank=blank, paper=call.options.paper, shown=call.options.shown)
-
-
-def _lines(blank: Blank, curves: Sequence[CarriedCurve] = ()) -> list[str]:
-    figures = blank.figures
-    lines = [
-        f"{blank.way}: form {figures.area_form:.3f} mm², blank {figures.area_blank:.3f} mm² "
-        f"({figures.area_change:+.4f} %), stretch {figures.stretch_max:+.3f} / {figures.stretch_min:+.3f} %, "
-        f"round trip {figures.round_trip_max:.6f} mm, pieces {figures.pieces}"
-    ]
-    if blank.verdict is not None:
-        material = blank.verdict.material
-        lines.append(f"{material.name} can take it: {blank.verdict.words} ({material.source})")
-    lines.extend(
-        f"{curve.name}: {curve.length_form:.3f} mm on the form, {curve.length_blank:.3f} mm on the blank"
-        for curve in curves
-    )
-    return lines

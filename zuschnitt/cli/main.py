@@ -50,7 +50,7 @@ def _stopped() -> int:
 
 
 def _command(arguments: list[str]) -> int:
-    from . import commands
+    from . import body_commands, commands
     from .command_parser import command_parser
     from .terminal import terminal_progress
 
@@ -58,7 +58,11 @@ def _command(arguments: list[str]) -> int:
     options = command_parser().parse_args(call)
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
-        getattr(commands, options.command.replace("-", "_"))(options, progress)
+        name = options.command.replace("-", "_")
+        command = (
+            getattr(commands, name, None) or getattr(body_commands, name, None) or getattr(body_commands, f"{name}_")
+        )
+        command(options, progress)
     return 0
 
 

@@ -39,7 +39,11 @@ def add_options(
 
 def values_of(options: Namespace, operation: str, leave: Collection[str]) -> dict[str, Any]:
     """What the options of a call say for the parameters of an operation; None where they say nothing."""
-    return {p.name: getattr(options, p.name, None) for p in entry(operation).parameters if p.name not in leave}
+    return {
+        p.name: getattr(options, p.name, None)
+        for p in entry(operation).parameters
+        if p.name not in leave and not p.follows
+    }
 
 
 def _reader(parameter: Parameter) -> Callable[[str], str]:

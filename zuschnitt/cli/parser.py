@@ -16,6 +16,7 @@ COMMANDS = (
     "develop",
     "wrap",
     "holes",
+    "raise",
     "trace",
     "panels",
     "compare",

@@ -22,6 +22,10 @@ def area(square_mm: float) -> str:
     return f"{square_mm:.2f} mm²"
 
 
+def volume(cubic_mm: float) -> str:
+    return f"{cubic_mm / 1000:,.1f} cm³" if abs(cubic_mm) >= 1e5 else f"{cubic_mm:,.1f} mm³"
+
+
 def length(mm: float) -> str:
     """Metres from one up, else mm."""
     return f"{mm / 1000:.2f} m" if mm >= 1000 else f"{mm:.1f} mm"

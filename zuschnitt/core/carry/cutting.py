@@ -21,6 +21,7 @@ from ..plane.arrangement import Piece
 from ..progress import SILENT, Progress
 from ..wording import counted
 from .borders import Borders
+from .figures import Figure, figures
 from .on_parameters import pieces_of
 from .projection import against_projection
 from .runs import runs_on_faces
@@ -57,15 +58,6 @@ class CutForm:
     messages: tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class _Figure:
-    """What is cut out for one figure: a region of the blank, and the contours (their indices) round it."""
-
-    name: str
-    region: shapely.Geometry
-    contours: tuple[int, ...]
-
-
 def cut_into(form: Form, blank: Blank, drawing: Sequence[Contour], progress: Progress = SILENT) -> CutForm:
     """Closed contours on layer CUT become holes, what is on REFERENCE stays behind, all else divides the faces.
 
@@ -80,7 +72,12 @@ def cut_into(form: Form, blank: Blank, drawing: Sequence[Contour], progress: Pro
         )
     if not contours:
         raise Refused("The drawing has no figures to be cut or marked, only reference ones; put some on layer CUT.")
-    figures, loose = _figures(contours)
+    cut = [i for i, c in enumerate(contours) if c.layer == "CUT" and c.closed]
+    found_figures = [
+        replace(each, outer=tuple(cut[k] for k in each.outer), islands=tuple(cut[k] for k in each.islands))
+        for each in figures([contours[i] for i in cut])
+    ]
+    loose = sum(len(each.islands) for each in found_figures)
     correspondence = replace(blank.correspondence, open=True)
     curves: dict[int, list[OnFace]] = defaultdict(list)
     found = turns(blank.correspondence, contours)
@@ -90,7 +87,7 @@ def cut_into(form: Form, blank: Blank, drawing: Sequence[Contour], progress: Pro
         for number, on_it in _on_faces(form, correspondence, mine, turn.motion, part).items():
             if number in turn.faces:
                 curves[number].extend(on_it)
-    inside = _Inside(blank.correspondence, figures, found)
+    inside = _Inside(blank.correspondence, found_figures, found)
     for leaf in blank.correspondence.leaves:  # faces that lie within a figure as a whole
         if leaf.face not in curves and inside(leaf.face, _within(leaf)) >= 0:
             curves[leaf.face] = []
@@ -99,53 +96,9 @@ def cut_into(form: Form, blank: Blank, drawing: Sequence[Contour], progress: Pro
     progress.step(0.6, "dividing faces")
     made = divided(form, curves, inside)
     progress.step(0.9, "measuring")
-    holes = tuple(_measured(form, blank, figure, i, made, contours) for i, figure in enumerate(figures))
-    _require_all(blank, figures, holes, found)
+    holes = tuple(_measured(form, blank, figure, i, made, contours) for i, figure in enumerate(found_figures))
+    _require_all(blank, found_figures, holes, found)
     return CutForm(made.form, holes, tuple(_said(holes, loose, contours, made.new)))
-
-
-def _figures(contours: Sequence[Contour]) -> tuple[list[_Figure], int]:
-    """What is cut out: contours that cross count as one, and what lies within another one stays. And how many stay."""
-    cut = [(i, c) for i, c in enumerate(contours) if c.layer == "CUT" and c.closed]
-    if not cut:
-        return [], 0
-    shapes = []
-    for i, contour in cut:
-        ring = shapely.Polygon(contour.flattened(FINE))
-        if not ring.is_valid:
-            name = contour.name or f"figure {i + 1}"
-            raise Refused(f"{name} crosses itself, so it is not clear what to cut out; mend the drawing.")
-        shapes.append(ring)
-    tree = shapely.STRtree([shape.exterior for shape in shapes])
-    one, other = tree.query([shape.exterior for shape in shapes], predicate="intersects")
-    groups = _together(len(shapes), one, other)
-    regions = [shapely.union_all([shapes[k] for k in group]) for group in groups]
-    # of groups that lie within each other every second one stays
-    around: list[list[int]] = [[] for _ in groups]
-    holder, held = shapely.STRtree(regions).query(regions, predicate="contains_properly") if regions else ((), ())
-    for a, b in zip(np.asarray(held).tolist(), np.asarray(holder).tolist(), strict=True):
-        around[a].append(b)
-    found, loose = [], 0
-    for k, group in enumerate(groups):
-        if len(around[k]) % 2:
-            continue
-        islands = [m for m in range(len(groups)) if k in around[m] and len(around[m]) == len(around[k]) + 1]
-        loose += len(islands)
-        region = regions[k].difference(shapely.union_all([regions[m] for m in islands])) if islands else regions[k]
-        shapely.prepare(region)
-        members = tuple(cut[i][0] for m in (k, *islands) for i in groups[m])
-        first = cut[group[0]][1]
-        found.append(_Figure(first.name or f"figure {cut[group[0]][0] + 1}", region, members))
-    return found, loose
-
-
-def _together(count: int, one: np.ndarray, other: np.ndarray) -> list[list[int]]:
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    graph = coo_matrix((np.ones(len(one)), (one, other)), shape=(count, count))
-    number, labels = connected_components(graph, directed=False)
-    return [np.nonzero(labels == k)[0].tolist() for k in range(number)]
 
 
 def _within(leaf: Leaf) -> Array:
@@ -196,7 +149,7 @@ def _shifted(piece: Piece, u: float) -> Curve:
 class _Inside:
     """Says for which figure a part of a face is taken out."""
 
-    def __init__(self, correspondence: Correspondence, figures: Sequence[_Figure], found: Sequence[Turn]) -> None:
+    def __init__(self, correspondence: Correspondence, figures: Sequence[Figure], found: Sequence[Turn]) -> None:
         self.correspondence, self.figures, self.turns = correspondence, figures, found
         self.tree = shapely.STRtree([figure.region for figure in figures])
 
@@ -214,7 +167,7 @@ class _Inside:
 
 
 def _measured(
-    form: Form, blank: Blank, figure: _Figure, number: int, made: Divided, contours: Sequence[Contour]
+    form: Form, blank: Blank, figure: Figure, number: int, made: Divided, contours: Sequence[Contour]
 ) -> Hole:
     area = sum(each.area for each in made.removed if each.figure == number)
     edges = [edge for tag in figure.contours for edge in made.new.get(tag, ())]
@@ -223,7 +176,7 @@ def _measured(
     return Hole(figure.name, area, length, against_projection(form, blank, points))
 
 
-def _require_all(blank: Blank, figures: Sequence[_Figure], holes: Sequence[Hole], found: Sequence[Turn]) -> None:
+def _require_all(blank: Blank, figures: Sequence[Figure], holes: Sequence[Hole], found: Sequence[Turn]) -> None:
     """Raises CannotBeDone where not all of a figure was cut out of the form."""
     stretch = max(abs(blank.figures.stretch_max), abs(blank.figures.stretch_min)) / 100
     slack = 2 * stretch + (LOST if blank.way == "exact" else LOST_RELAXED)

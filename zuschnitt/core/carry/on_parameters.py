@@ -11,17 +11,15 @@ from ..correspondence import Leaf, RigidLeaf
 from ..form.charts import CylinderChart, PlaneChart
 from ..form.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from ..plane.arrangement import Piece
-from .carried import smooth_through
 from .path import Paths
 from .runs import Run
+from .smooth_runs import smooth_curve, smooth_groups
 
 EXACT = 1e-7
 """Curves on exact blanks come back this near, in mm; those on relaxed ones need no more than the next."""
 RELAXED = 1e-3
 FIRST, MOST = 9, 2049
 """Points through which a curve is laid, at first and at the most."""
-FACETED = 5e-3
-"""A smooth curve through the points of a polyline stands for it when it stays this near, in mm."""
 
 
 def pieces_of(leaf: Leaf, paths: Paths, run: Run) -> list[Piece]:
@@ -46,35 +44,15 @@ def _uv(leaf: Leaf, points_blank: Array) -> Array:
 
 def _groups(paths: Paths, run: Run) -> Iterator[np.ndarray]:
     """Indices of the run's spans: one that stands for itself, or many short lines that stand for a smooth curve."""
-    spans = run.spans
-    line = paths.bulge[spans] == 0
     whole = (run.parts[:, 0] == 0) & (run.parts[:, 1] == 1)
-    turns = np.r_[True, paths.corner[spans[1:]]] | np.r_[True, ~(line[1:] & line[:-1])]
-    turns |= ~whole | np.r_[True, ~whole[:-1]]
-    for group in np.split(np.arange(len(spans)), np.nonzero(turns)[0][1:]):
-        if len(group) > 3 and _smooth(paths, spans[group]) is not None:
-            yield group
-        else:
-            yield from group[:, None]
-
-
-def _smooth(paths: Paths, spans: np.ndarray) -> Spline | None:
-    """The smooth curve through the ends of spans; None where it leaves them."""
-    curve = smooth_through(np.vstack([paths.start[spans], paths.end[spans[-1:]]]))
-    if not isinstance(curve, Spline):
-        return None
-    knots = np.r_[0, np.cumsum(np.linalg.norm(paths.end[spans] - paths.start[spans], axis=1))]
-    for part in (0.25, 0.5, 0.75):
-        off = curve.evaluate(knots[:-1] + part * np.diff(knots)) - paths.at(spans, np.full(len(spans), part))
-        if np.linalg.norm(off, axis=1).max() > FACETED:
-            return None
-    return curve
+    for group in smooth_groups(paths, run.spans, whole):
+        yield np.searchsorted(run.spans, group)
 
 
 def _affine(paths: Paths, run: Run, group: np.ndarray, linear: Array, zero: Array) -> Iterator[Piece]:
     spans, parts = run.spans[group], run.parts[group]
     if len(group) > 1:
-        curve = _smooth(paths, spans)
+        curve = smooth_curve(paths, spans)
         assert curve is not None
         moved = Spline(curve.knots, curve.control @ linear.T + zero, curve.degree)
         yield Piece(moved, float(curve.knots[0]), float(curve.knots[-1]))
@@ -93,7 +71,7 @@ def _fitted(leaf: Leaf, paths: Paths, run: Run, group: np.ndarray) -> Piece:
     """A spline through so many points that between them it stays near what it stands for, measured on the blank."""
     spans, parts = run.spans[group], run.parts[group]
     if len(group) > 1:
-        smooth = _smooth(paths, spans)
+        smooth = smooth_curve(paths, spans)
         assert smooth is not None
         low, high, at = float(smooth.knots[0]), float(smooth.knots[-1]), smooth.evaluate
     else:

@@ -86,10 +86,15 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
         raise Refused(
             f"{name} holds no faces, only curves or points or nothing at all; export the part's surfaces or its body."
         )
-    edges = _indexed(shape, TopAbs_EDGE)
+    return form_of_shape(shape, name, unit, progress.part(0.4, 1.0))
+
+
+def form_of_shape(shape: TopoDS_Shape, name: str, unit: str = "mm", progress: Progress = SILENT) -> Form:
+    """A shape of the kernel as a form whose faces are evaluated here. Raises Refused for faces without area."""
+    faces, edges = _indexed(shape, TopAbs_FACE), _indexed(shape, TopAbs_EDGE)
     made = []
     for i in range(1, faces.Size() + 1):
-        progress.step(0.4 + 0.4 * i / faces.Size(), "reading faces")
+        progress.step(0.75 * i / faces.Size(), "reading faces")
         made.append(_face(i, TopoDS.Face_s(faces.FindKey(i)), edges, name))
     form = Form(
         name,
@@ -98,7 +103,7 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
         unit=unit,
         source=name,
     )
-    progress.step(0.85, "laying triangles")
+    progress.step(0.75, "laying triangles")
     return with_meshes(connected(form))
 
 
@@ -376,7 +381,7 @@ def step_bytes(curves: Iterable[Spline | Line] = (), contours: Iterable[Contour]
     """
     builder, compound = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(compound)
-    edges = [_curve_edge(curve) for curve in curves]
+    edges = [curve_edge(curve) for curve in curves]
     for contour in contours:
         edges.extend(span_edge(*span) for span in zip(*contour.spans, strict=True))
     if not edges:
@@ -388,10 +393,16 @@ def step_bytes(curves: Iterable[Spline | Line] = (), contours: Iterable[Contour]
 
 def shape_bytes(shape: TopoDS_Shape, name: str = "plates") -> bytes:
     """A shape of the kernel as a STEP file."""
+    return named_shapes_bytes([(name, shape)])
+
+
+def named_shapes_bytes(shapes: Iterable[tuple[str, TopoDS_Shape]]) -> bytes:
+    """Shapes of the kernel, each under its name, as a STEP file in mm."""
     writer = STEPControl_Writer()
     Interface_Static.SetCVal_s("write.step.unit", "MM")
-    Interface_Static.SetCVal_s("write.step.product.name", name)
-    writer.Transfer(shape, STEPControl_AsIs)
+    for name, shape in shapes:
+        Interface_Static.SetCVal_s("write.step.product.name", name)
+        writer.Transfer(shape, STEPControl_AsIs)
     with _as_file(b"") as path:
         if writer.Write(str(path)) != IFSelect_RetDone:
             raise Refused("The STEP file could not be written; free some space. Nothing was written.")
@@ -408,7 +419,7 @@ def span_edge(start: Array, end: Array, bulge: float):
     return BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(a, gp_Pnt(*middle, 0.0), b).Value()).Edge()
 
 
-def _curve_edge(curve: Spline | Line):
+def curve_edge(curve: Spline | Line):
     if isinstance(curve, Line):
         a, b = curve.evaluate(np.array([0.0, 1.0]))
         return BRepBuilderAPI_MakeEdge(gp_Pnt(*a), gp_Pnt(*b)).Edge()

@@ -62,8 +62,35 @@ def with_meshes(form: Form) -> Form:
         if face.radius is not None:
             h = max(min(h, face.radius / 4), np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
         fineness.append(h)
-    meshes = chart_meshes(form, unwrapped, fineness, sag=size * 4e-4)
+    meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * 4e-4))
     return replace(form, meshes=tuple(_display(mesh) for mesh in meshes))
+
+
+def _meeting(meshes: Sequence[ChartMesh]) -> list[ChartMesh]:
+    """Points that faces share along an edge put to one place: on each surface they lie a little elsewhere."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    offsets = np.cumsum([0, *(len(mesh.points_form) for mesh in meshes)])
+    outlines = [(mesh.outline[mesh.outline[:, 2] >= 0], offset) for mesh, offset in zip(meshes, offsets, strict=False)]
+    point = np.concatenate([np.r_[rows[:, 0], rows[:, 1]] + offset for rows, offset in outlines])
+    place = np.vstack([np.vstack([rows[:, 2:], rows[:, 2:] + [0, 1]]) for rows, _ in outlines])
+    count = int(offsets[-1])
+    if not len(place):
+        return list(meshes)
+    key = count + np.unique(place, axis=0, return_inverse=True)[1].ravel()
+    size = int(key.max()) + 1
+    node = connected_components(coo_matrix((np.ones(len(point)), (point, key)), (size, size)), directed=False)[1][
+        :count
+    ]
+    points = np.vstack([mesh.points_form for mesh in meshes])
+    shared = np.unique(point)
+    many = np.bincount(node[shared], minlength=node.max() + 1)
+    total = np.stack([np.bincount(node[shared], points[shared, k], len(many)) for k in range(3)], axis=1)
+    points[shared] = (total / np.maximum(many, 1)[:, None])[node[shared]]
+    return [
+        replace(mesh, points_form=points[a:b]) for mesh, a, b in zip(meshes, offsets[:-1], offsets[1:], strict=True)
+    ]
 
 
 def _unwrap_for_display(form: Form, index: int) -> Unwrapped:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 
 import numpy as np
 from OCP.BRep import BRep_Builder
@@ -42,7 +43,7 @@ from OCP.TopoDS import (
 
 from ..errors import CannotBeDone
 from ..form.curves import Array, Curve, Ellipse, Line, Spline
-from ..form.form import Coedge, Edge, Face, Form, OnSurface
+from ..form.form import Body, Coedge, Edge, Face, Form, OnSurface
 from ..form.kernel import shape_bytes
 from ..form.surfaces import (
     Cone,
@@ -73,22 +74,22 @@ def form_step(form: Form) -> bytes:
     return shape_bytes(shape_of(form), "form")
 
 
-def shape_of(form: Form) -> TopoDS_Shape:
-    """The form in the kernel: a solid for each closed body, a shell for each other one.
+def shape_of(form: Form, bodies: Sequence[Body] | None = None) -> TopoDS_Shape:
+    """The form, or some of its ``bodies``, in the kernel: a solid for each closed one, a shell for each other one.
 
     Raises CannotBeDone for meshes, which have no surfaces that the kernel knows, and for what becomes no valid shape.
     """
     maker = _Maker(form)
     builder, compound = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(compound)
-    bodies = [_body(maker, body.faces) for body in form.bodies]
-    for shape in bodies:
+    made = [_body(maker, body.faces) for body in (form.bodies if bodies is None else bodies)]
+    for shape in made:
         if not BRepCheck_Analyzer(shape).IsValid():
             raise CannotBeDone(
                 f"{form.name or 'The form'} does not become a valid shape for STEP; write its mesh instead."
             )
         builder.Add(compound, shape)
-    return bodies[0] if len(bodies) == 1 else compound
+    return made[0] if len(made) == 1 else compound
 
 
 def _body(maker: _Maker, numbers: tuple[int, ...]) -> TopoDS_Shape:
@@ -355,7 +356,7 @@ def surface_of(surface: Surface) -> Geom_Surface:
         axis = gp_Ax1(gp_Pnt(*surface.frame.origin.tolist()), gp_Dir(*surface.frame.axes[2].tolist()))
         return Geom_SurfaceOfRevolution(_profile(surface.profile, surface.bounds[2:]), axis)
     if isinstance(surface, SplineSurface):
-        return _spline_surface(surface)
+        return spline_surface(surface)
     raise CannotBeDone("A mesh has no surfaces that STEP knows; write it with --mesh as triangles.")
 
 
@@ -364,7 +365,8 @@ def _profile(curve: Curve, bounds: tuple[float, float]) -> Geom_Curve:
     return Geom_TrimmedCurve(made, *bounds) if isinstance(made, Geom_Line) else made
 
 
-def _spline_surface(surface: SplineSurface) -> Geom_BSplineSurface:
+def spline_surface(surface: SplineSurface) -> Geom_BSplineSurface:
+    """The kernel's B-spline surface."""
     rows, columns = surface.control.shape[:2]
     poles = TColgp_Array2OfPnt(1, rows, 1, columns)
     for i in range(rows):

@@ -1,0 +1,86 @@
+"""The rows that many commands begin with: the form, its blank, artwork on it."""
+
+from __future__ import annotations
+
+from argparse import Namespace
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..core.carry.carried import CarriedCurve
+from ..core.develop.blank import Blank
+from ..core.form.form import Form
+from ..core.picking import pick
+from .job_of_call import JobOfCall
+from .options import values_of
+
+DEVELOP_APART = ("form", "faces", "remembered", "reliefs", "taken", "wide", "high")
+"""Parameters of a development that a call gives in words of its own."""
+
+
+def brought_in(call: JobOfCall) -> str:
+    """The row of the form in the file of the call."""
+    options = call.options
+    return call.add("bring_in", file=call.file(options.form), **values_of(options, "bring_in", ("file",)))
+
+
+def picked(form: Form, options: Namespace) -> str:
+    """The faces that a call picks, as a job has them."""
+    point = None if options.pick is None else np.array(options.pick)
+    numbers = pick(form, options.faces, point, options.tangent)
+    return "all" if len(numbers) == len(form.faces) else ", ".join(map(str, numbers))
+
+
+def developed(call: JobOfCall) -> tuple[Form, str]:
+    """The form of the call, and the row of its blank, with reliefs that are proposed where that is asked."""
+    options = call.options
+    form_row = brought_in(call)
+    form = call.value(form_row)
+    values: dict[str, Any] = values_of(options, "develop", DEVELOP_APART)
+    values["faces"] = picked(form, options)
+    if options.within is not None:
+        values["wide"], values["high"] = map(str, options.within)
+    reliefs = None
+    if options.reliefs is not None:
+        reliefs = call.add("curve_reliefs", form=form_row, file=call.file(options.reliefs))
+    blank = call.add("develop", form=form_row, reliefs=reliefs, **values)
+    if options.target is not None:
+        proposed = call.add("propose_reliefs", blank=blank, target=options.target, others=reliefs)
+        if call.value(proposed):
+            blank = call.add("develop", form=form_row, reliefs=proposed, **values)
+    return form, blank
+
+
+def with_artwork(call: JobOfCall, path: Path) -> tuple[Form, str, str]:
+    """The form of the call, and the rows of its blank and of the artwork on it."""
+    options = call.options
+    x, y = options.at
+    form, blank = developed(call)
+    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
+    return form, blank, call.add("place_artwork", file=call.file(path), blank=blank, x=str(x), y=str(y), **placed)
+
+
+def drawn(call: JobOfCall, blank: str) -> None:
+    """The blank with all that is marked on it, and the pages that it is printed on where they are asked for."""
+    call.add("cut_file", blank=blank)
+    if call.options.pdf:
+        call.add("print_pages", blank=blank, paper=call.options.paper, shown=call.options.shown)
+
+
+def blank_lines(blank: Blank, curves: Sequence[CarriedCurve] = ()) -> list[str]:
+    figures = blank.figures
+    lines = [
+        f"{blank.way}: form {figures.area_form:.3f} mm², blank {figures.area_blank:.3f} mm² "
+        f"({figures.area_change:+.4f} %), stretch {figures.stretch_max:+.3f} / {figures.stretch_min:+.3f} %, "
+        f"round trip {figures.round_trip_max:.6f} mm, pieces {figures.pieces}"
+    ]
+    if blank.verdict is not None:
+        material = blank.verdict.material
+        lines.append(f"{material.name} can take it: {blank.verdict.words} ({material.source})")
+    lines.extend(
+        f"{curve.name}: {curve.length_form:.3f} mm on the form, {curve.length_blank:.3f} mm on the blank"
+        for curve in curves
+    )
+    return lines

@@ -1,0 +1,87 @@
+"""Bodies united and cut: tried with the kernel's own tolerance, then with wider ones and a healed shape."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_BooleanOperation, BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.ShapeFix import ShapeFix_Shape
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopoDS import TopoDS_Shape
+from OCP.TopTools import TopTools_ListOfShape
+
+from ..errors import CannotBeDone
+from .explore import each, volume
+
+FUZZY = (0.0, 1e-6, 1e-5, 1e-4)
+"""Tolerances in mm that are tried one after the other."""
+BALANCED = 1e-5
+"""What volumes may be out of balance, as a part of the body: more is a failure of the kernel, whatever it says."""
+
+
+def united(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    """The body and all ``others`` as one. Raises CannotBeDone where the kernel finds no valid one."""
+    return _tried(BRepAlgoAPI_Fuse, body, others, 1)
+
+
+def cut(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    """The body without ``others``. Raises CannotBeDone where the kernel finds no valid one."""
+    return _tried(BRepAlgoAPI_Cut, body, others, -1)
+
+
+def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    """What of the body lies in ``others``; it may be nothing."""
+    return _done(BRepAlgoAPI_Common(), body, others, 0.0)
+
+
+def _tried(kind: type[BRepAlgoAPI_BooleanOperation], body: TopoDS_Shape, others: Sequence[TopoDS_Shape], way: int):
+    before, added = volume(body), sum(volume(other) for other in others)
+    for fuzzy in FUZZY:
+        given = body if fuzzy == 0 else _healed(body)
+        made = _done(kind(), given, others, fuzzy)
+        if not list(each(made, TopAbs_SOLID)) or not BRepCheck_Analyzer(made).IsValid():
+            continue
+        shared = volume(_done(BRepAlgoAPI_Common(), given, others, fuzzy))
+        if way < 0:
+            wanted = before - shared
+        elif len(others) > 1:  # they may overlap each other
+            wanted = None
+        else:
+            wanted = before + added - shared
+        found = volume(made)
+        if wanted is None:
+            if before - BALANCED * before <= found <= before + added * (1 + BALANCED):
+                return made
+        elif abs(found - wanted) <= BALANCED * max(before, added):
+            return made
+    raise CannotBeDone("The geometry kernel finds no valid body there; move the artwork a little, or make it simpler.")
+
+
+def _done(
+    operation: BRepAlgoAPI_BooleanOperation, body: TopoDS_Shape, others: Sequence[TopoDS_Shape], fuzzy: float
+) -> TopoDS_Shape:
+    bodies, tools = TopTools_ListOfShape(), TopTools_ListOfShape()
+    bodies.Append(body)
+    for other in others:
+        tools.Append(other)
+    operation.SetArguments(bodies)
+    operation.SetTools(tools)
+    operation.SetFuzzyValue(fuzzy)
+    operation.SetNonDestructive(True)
+    operation.Build()
+    return operation.Shape()
+
+
+def _healed(body: TopoDS_Shape) -> TopoDS_Shape:
+    fix = ShapeFix_Shape(body)
+    fix.Perform()
+    return fix.Shape()
+
+
+def merged_faces(body: TopoDS_Shape) -> TopoDS_Shape:
+    """The body with faces that continue each other on one surface taken together."""
+    upgrade = ShapeUpgrade_UnifySameDomain(body, True, True, False)
+    upgrade.Build()
+    return upgrade.Shape()

@@ -1,0 +1,52 @@
+"""What a shape of the kernel consists of, and how large it is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+from OCP.Bnd import Bnd_Box
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepGProp import BRepGProp
+from OCP.GProp import GProp_GProps
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS_Shape
+from OCP.TopTools import TopTools_IndexedMapOfShape
+
+from ..form.curves import Array
+
+FINE = 1e-7
+"""Volumes are integrated to this part of them."""
+
+
+def each(shape: TopoDS_Shape, kind) -> Iterator[TopoDS_Shape]:
+    """The parts of a shape of one kind (``TopAbs_FACE`` …), each once."""
+    found = TopTools_IndexedMapOfShape()
+    TopExp.MapShapes_s(shape, kind, found)
+    for k in range(1, found.Size() + 1):
+        yield found.FindKey(k)
+
+
+def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:
+    """The lowest and the highest corner (3,) of a shape's bounding box."""
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    if box.IsVoid():
+        return np.zeros(3), np.zeros(3)
+    found = np.array(box.Get())
+    return found[:3] + box.GetGap(), found[3:] - box.GetGap()
+
+
+def volume(shape: TopoDS_Shape) -> float:
+    """In mm³; negative where the shape is inside out."""
+    about = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, about, FINE)
+    return float(about.Mass())
+
+
+def centre(shape: TopoDS_Shape) -> Array:
+    """The centre of gravity (3,) of a solid."""
+    about = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, about, 1e-3)
+    at = about.CentreOfMass()
+    return np.array([at.X(), at.Y(), at.Z()])

@@ -1,0 +1,105 @@
+"""Flat bodies: what stands on a blank, made from contours in the plane z = 0."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.gp import gp_Dir, gp_Pln, gp_Pnt, gp_Vec
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
+from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Wire
+
+from ..carry.path import Paths
+from ..carry.smooth_runs import smooth_curve, smooth_groups
+from ..contour import Contour
+from ..errors import CannotBeDone
+from ..form.curves import Spline
+from ..form.kernel import curve_edge, span_edge
+from .explore import box_of, each
+from .placing import moved
+
+
+def prism(outer: Contour, low: float, high: float) -> TopoDS_Shape:
+    """What lies within a closed contour from the height ``low`` to ``high``, both in mm."""
+    face = BRepBuilderAPI_MakeFace(wire(outer), True).Face()
+    return BRepPrimAPI_MakePrism(_lifted(face, low), gp_Vec(0, 0, high - low)).Shape()
+
+
+def _lifted(shape: TopoDS_Shape, height: float) -> TopoDS_Shape:
+    return moved(shape, (0.0, 0.0, height))
+
+
+def wire(contour: Contour) -> TopoDS_Wire:
+    """A closed contour, anticlockwise. Many short lines that stand for a smooth curve are one edge."""
+    contour = contour if contour.area > 0 else contour.reversed()
+    paths = Paths.of([contour])
+    made = BRepBuilderAPI_MakeWire()
+    for group in smooth_groups(paths, np.arange(len(paths.bulge))):
+        curve = smooth_curve(paths, group) if len(group) > 1 else None
+        if curve is not None:
+            made.Add(
+                curve_edge(Spline(curve.knots, np.column_stack([curve.control, 0 * curve.control[:, 0]]), curve.degree))
+            )
+            continue
+        for k in group.tolist():
+            made.Add(span_edge(paths.start[k], paths.end[k], float(paths.bulge[k])))
+    return made.Wire()
+
+
+def drafted(body: TopoDS_Shape, degrees: float, base: float, up: bool) -> TopoDS_Shape:
+    """The walls of a prism drawn in by an angle towards its free end; where it stands, at ``base``, it stays as it is.
+
+    Raises CannotBeDone where they would meet.
+    """
+    made = BRepOffsetAPI_DraftAngle(body)
+    way = gp_Dir(0, 0, 1 if up else -1)
+    plane = gp_Pln(gp_Pnt(0, 0, base), gp_Dir(0, 0, 1))
+    for face in each(body, TopAbs_FACE):
+        if not _level(face):
+            made.Add(TopoDS.Face_s(face), way, float(np.radians(degrees)), plane)
+            if not made.AddDone():
+                raise CannotBeDone(f"Walls cannot be drawn in by {degrees:g}° there; take a smaller angle.")
+    made.Build()
+    if not made.IsDone():
+        raise CannotBeDone(f"Walls cannot be drawn in by {degrees:g}° there; take a smaller angle, or less height.")
+    return made.Shape()
+
+
+def rounded(body: TopoDS_Shape, radius: float, at: float) -> TopoDS_Shape:
+    """The edges round the end at height ``at`` rounded. Raises CannotBeDone where there is no room."""
+    made = BRepFilletAPI_MakeFillet(body)
+    for edge in each(body, TopAbs_EDGE):
+        low, high = box_of(edge)
+        if abs(low[2] - at) < 1e-7 and abs(high[2] - at) < 1e-7:
+            made.Add(radius, TopoDS.Edge_s(edge))
+    try:
+        made.Build()
+        done = made.IsDone()
+    except Exception:  # the kernel's own errors have no common kind
+        done = False
+    if not done:
+        raise CannotBeDone(f"Its edges cannot be rounded with {radius:g} mm; take a smaller radius.")
+    return made.Shape()
+
+
+def _level(face: TopoDS_Shape) -> bool:
+    low, high = box_of(face)
+    return bool(high[2] - low[2] < 1e-7)
+
+
+def without(body: TopoDS_Shape, others: Iterable[TopoDS_Shape]) -> TopoDS_Shape:
+    for other in others:
+        body = BRepAlgoAPI_Cut(body, other).Shape()
+    return body
+
+
+def together(bodies: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    found = bodies[0]
+    for other in bodies[1:]:
+        found = BRepAlgoAPI_Fuse(found, other).Shape()
+    return found
