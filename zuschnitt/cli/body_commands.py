@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from argparse import Namespace
 
+from ..core.errors import WrongCall
 from ..core.progress import Progress
 from ..core.results.bodies import BodiesResult
 from ..core.results.form import faces_part
 from .job_of_call import JobOfCall
 from .options import values_of
-from .rows_of_call import with_artwork
+from .rows_of_call import brought_in, developed, picked, placed_artwork, with_artwork
 
 
 def raise_(options: Namespace, progress: Progress) -> None:
@@ -19,12 +20,44 @@ def raise_(options: Namespace, progress: Progress) -> None:
     _finish("raise", call, made)
 
 
+def thicken(options: Namespace, progress: Progress) -> None:
+    if options.thickness is None:
+        raise WrongCall("--thickness is missing: how thick the blank is made, in mm.")
+    if options.recess is not None and options.deep is None:
+        raise WrongCall("--recess needs --deep: how deep the outlines are sunk, in mm.")
+    call = JobOfCall(options, progress, options.form.stem)
+    _, blank = developed(call)
+    recess = None
+    if options.recess is not None:
+        recess = placed_artwork(call, blank, options.recess)
+    values = values_of(options, "thicken", ("blank", "recess"))
+    _finish("thicken", call, call.add("thicken", blank=blank, recess=recess, **values))
+
+
+def pocket(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.form.stem)
+    form_row = brought_in(call)
+    form = call.value(form_row)
+    blank = call.add("develop", form=form_row, faces=picked(form, options), limit="1")
+    made = call.add("pocket", blank=blank, **values_of(options, "pocket", ("blank",)))
+    _finish("pocket", call, made)
+
+
+def stand(options: Namespace, progress: Progress) -> None:
+    """A body that stands on the blank, bent onto the form: what ``wrap`` does with one."""
+    call = JobOfCall(options, progress, options.form.stem)
+    _, blank = developed(call)
+    x, y = options.at
+    values = values_of(options, "stand_body", ("file", "blank", "x", "y"))
+    made = call.add("stand_body", file=call.file(options.artwork), blank=blank, x=str(x), y=str(y), **values)
+    _finish("wrap", call, made)
+
+
 def _finish(command: str, call: JobOfCall, row: str) -> None:
     """Reports the bodies that a row gives."""
     result = call.outcome(row).results[0]
-    assert isinstance(result, BodiesResult)
     lines = []
-    for body in result.made:
+    for body in result.made if isinstance(result, BodiesResult) else ():
         change = "" if body.volume_change is None else f", changed by {body.volume_change:+.3f} mm³"
         lines.append(f"{body.name}: {body.volume:.3f} mm³{change}, {body.faces} faces")
     call.finish(command, call.options.form, lines, faces=faces_part(call.value(row)))

@@ -91,7 +91,18 @@ def command_parser() -> Parser:
     raised.add_argument("form", type=Path)
     raised.add_argument("artwork", type=Path)
     add_options(raised, "raise_artwork", {}, {}, ("artwork",))
-    for each in (wrap, holes, raised):
+    add_options(wrap, "stand_body", {}, {}, ("file", "blank", "x", "y", "turn", "fit", "scale"))
+    thicken = commands.add_parser("thicken", help="the blank as a solid, with recesses; flat, or bent to the form")
+    thicken.add_argument("form", type=Path)
+    thicken.add_argument("--recess", type=Path, metavar="DRAWING", help="closed outlines that are sunk")
+    add_options(thicken, "thicken", {"shape": "formed"}, {"shape": "formed"}, ("blank", "recess", "thickness"))
+    pocket = commands.add_parser("pocket", help="the faces' own outline moved inward, cut out square to them")
+    pocket.add_argument("form", type=Path)
+    add_options(pocket, "pocket", {}, {}, ("blank",))
+    _picking(pocket)
+    _mesh(pocket)
+    _outputs(pocket)
+    for each in (wrap, holes, raised, thicken):
         _art(each)
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
@@ -101,7 +112,7 @@ def command_parser() -> Parser:
     draw.add_argument("form", type=Path)
     add_options(draw, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
     draw.add_argument("--closed", action="store_true", help="back to its beginning")
-    for each in (develop, wrap, holes, raised, trace, draw):
+    for each in (develop, wrap, holes, raised, thicken, trace, draw):
         _mesh(each)
         _developing(each)
         _outputs(each)

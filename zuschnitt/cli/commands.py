@@ -16,6 +16,8 @@ from .options import values_of
 from .rows_of_call import blank_lines, brought_in, developed, drawn, picked, with_artwork
 from .terminal import say
 
+BODIES = (".step", ".stp", ".stl", ".obj", ".ply", ".3mf")
+"""Endings of files that hold a body, not a drawing."""
 COMPARED = ("first", "second", "third", "fourth")
 
 
@@ -42,6 +44,11 @@ def develop(options: Namespace, progress: Progress) -> None:
 
 
 def wrap(options: Namespace, progress: Progress) -> None:
+    if options.artwork.suffix.lower() in BODIES:
+        from .body_commands import stand
+
+        stand(options, progress)
+        return
     call = JobOfCall(options, progress, options.form.name)
     form, blank, art = with_artwork(call, options.artwork)
     wrapped = call.add("wrap", artwork=art)

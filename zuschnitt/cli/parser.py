@@ -17,6 +17,8 @@ COMMANDS = (
     "wrap",
     "holes",
     "raise",
+    "thicken",
+    "pocket",
     "trace",
     "panels",
     "compare",

@@ -55,11 +55,15 @@ def developed(call: JobOfCall) -> tuple[Form, str]:
 
 def with_artwork(call: JobOfCall, path: Path) -> tuple[Form, str, str]:
     """The form of the call, and the rows of its blank and of the artwork on it."""
-    options = call.options
-    x, y = options.at
     form, blank = developed(call)
-    placed = values_of(options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
-    return form, blank, call.add("place_artwork", file=call.file(path), blank=blank, x=str(x), y=str(y), **placed)
+    return form, blank, placed_artwork(call, blank, path)
+
+
+def placed_artwork(call: JobOfCall, blank: str, path: Path) -> str:
+    """The row of artwork that lies on a blank as the call says."""
+    x, y = call.options.at
+    placed = values_of(call.options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
+    return call.add("place_artwork", file=call.file(path), blank=blank, x=str(x), y=str(y), **placed)
 
 
 def drawn(call: JobOfCall, blank: str) -> None:

@@ -12,6 +12,8 @@ from .path import Paths
 
 FACETED = 5e-3
 """A smooth curve through the points of a polyline stands for it when it stays this near, in mm."""
+UNEVEN = 5.0
+"""A line that is so many times as long as the next one is a line."""
 FEW = 3
 """No more lines than this are left as lines."""
 
@@ -23,7 +25,9 @@ def smooth_groups(paths: Paths, spans: np.ndarray, whole: np.ndarray | None = No
     """
     line = paths.bulge[spans] == 0
     whole = np.ones(len(spans), bool) if whole is None else whole
-    begins = np.r_[True, paths.corner[spans[1:]] | ~(line[1:] & line[:-1]) | ~(whole[1:] & whole[:-1])]
+    size = np.linalg.norm(paths.end[spans] - paths.start[spans], axis=1)
+    uneven = np.maximum(size[1:], size[:-1]) > UNEVEN * np.minimum(size[1:], size[:-1])
+    begins = np.r_[True, paths.corner[spans[1:]] | ~(line[1:] & line[:-1]) | ~(whole[1:] & whole[:-1]) | uneven]
     for group in np.split(spans, np.nonzero(begins)[0][1:]):
         if len(group) > FEW and smooth_curve(paths, group) is not None:
             yield group

@@ -89,6 +89,16 @@ def read_step(path: Path, name: str = "", progress: Progress = SILENT) -> Form:
     return form_of_shape(shape, name, unit, progress.part(0.4, 1.0))
 
 
+def read_step_shape(content: bytes, name: str) -> TopoDS_Shape:
+    """All that a STEP file holds, as one shape in mm. Raises Refused where it is not whole STEP, or holds nothing."""
+    with _as_file(content) as path:
+        reader = _opened(path, name)
+        reader.TransferRoots()
+        if not reader.NbShapes():
+            raise Refused(f"{name} holds nothing that can be read; export the part again.")
+        return reader.OneShape()
+
+
 def form_of_shape(shape: TopoDS_Shape, name: str, unit: str = "mm", progress: Progress = SILENT) -> Form:
     """A shape of the kernel as a form whose faces are evaluated here. Raises Refused for faces without area."""
     faces, edges = _indexed(shape, TopAbs_FACE), _indexed(shape, TopAbs_EDGE)

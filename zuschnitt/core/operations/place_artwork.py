@@ -21,6 +21,14 @@ if TYPE_CHECKING:
     from ..develop.blank import Blank
 
 
+FITS = {
+    "none": "as it is",
+    "along": "to the blank's width",
+    "across": "to its height",
+    "both": "to its width and height",
+}
+
+
 @operation(
     "place_artwork",
     title="Place artwork",
@@ -38,16 +46,7 @@ class PlaceArtwork:
     y: Any = number(0, "mm", "place of its origin, along y")
     turn: Any = number(0, "°", "turned anticlockwise about its origin")
     drawing: Any = optional_source("drawing", words="no row", hint="a drawing that was thinned, in place of a file")
-    fit: Any = choice(
-        "none",
-        {
-            "none": "as it is",
-            "along": "to the blank's width",
-            "across": "to its height",
-            "both": "to its width and height",
-        },
-        "how it is first stretched to the box round the blank",
-    )
+    fit: Any = choice("none", FITS, "how it is first stretched to the box round the blank")
     scale: Any = number(1, "", "scale; 1 is the drawing's own size", above=0)
 
     sentence = "Place {file} on {blank} at {x}, {y}, turned by {turn}, {scale} times its size."

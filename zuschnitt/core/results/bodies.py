@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..errors import CannotBeDone
 from ..wording import counted, distance, volume
 from .form import FormResult
 from .result import Figure, Printing
@@ -44,6 +45,8 @@ class BodiesResult(FormResult):
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         if ending == "step":
+            if any(body.by == "mesh" for body in self.made):
+                raise CannotBeDone("A body made of triangles cannot be written as STEP; write it with --mesh.")
             from ..solids.bodies import bodies_step
 
             return bodies_step(self.made)

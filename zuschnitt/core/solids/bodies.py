@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from io import BytesIO
 from typing import Any
 
-from OCP.BinTools import BinTools
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
@@ -20,6 +18,7 @@ from ..form.kernel import form_of_shape, named_shapes_bytes
 from ..form.made_body import MadeBody
 from .carrying import compound
 from .explore import box_of, each, volume
+from .packing import packed, unpacked
 from .shape import shape_of
 
 
@@ -40,20 +39,6 @@ def made_body(name: str, shape: TopoDS_Shape, deviation: float = 0.0, **more: An
         packed(shape),
         **more,
     )
-
-
-def packed(shape: TopoDS_Shape) -> bytes:
-    """A shape as bytes, to be kept."""
-    stream = BytesIO()
-    BinTools.Write_s(shape, stream)
-    return stream.getvalue()
-
-
-def unpacked(content: bytes) -> TopoDS_Shape:
-    """The shape of ``packed``."""
-    shape = TopoDS_Shape()
-    BinTools.Read_s(shape, BytesIO(content))
-    return shape
 
 
 def form_of_bodies(bodies: Sequence[MadeBody], name: str) -> Form:

@@ -9,6 +9,8 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transfo
 from OCP.gp import gp_Ax2, gp_Dir, gp_GTrsf, gp_Mat, gp_Pnt, gp_Trsf, gp_Vec, gp_XYZ
 from OCP.TopoDS import TopoDS_Shape
 
+from ..form.curves import Array
+
 
 def moved(shape: TopoDS_Shape, by: Sequence[float]) -> TopoDS_Shape:
     motion = gp_Trsf()
@@ -16,7 +18,9 @@ def moved(shape: TopoDS_Shape, by: Sequence[float]) -> TopoDS_Shape:
     return BRepBuilderAPI_Transform(shape, motion, True).Shape()
 
 
-def placed(shape: TopoDS_Shape, scale: Sequence[float], turn: float, at: Sequence[float]) -> TopoDS_Shape:
+def placed(
+    shape: TopoDS_Shape, scale: Sequence[float] | Array, turn: float, at: Sequence[float] | Array
+) -> TopoDS_Shape:
     """Scaled along x, y and z, turned anticlockwise round z by ``turn`` degrees, then moved by ``at`` (3,), in mm."""
     x, y, z = map(float, scale)
     if x == y == z:

@@ -123,7 +123,7 @@ def closed(form: Form, faces: Sequence[int]) -> bool:
 
 def goes_through(lifting: Lifting, body: TopoDS_Shape, flat: FlatFigure, depth: float) -> bool:
     """Whether the floor of a figure at a (negative) depth comes out of the body anywhere."""
-    points = _strewn(flat)
+    points = strewn(flat)
     faces = lifting.face_at(points)
     inside = BRepClass3d_SolidClassifier(body)
     for face in np.unique(faces).tolist():
@@ -135,7 +135,7 @@ def goes_through(lifting: Lifting, body: TopoDS_Shape, flat: FlatFigure, depth: 
     return False
 
 
-def _strewn(flat: FlatFigure) -> Array:
+def strewn(flat: FlatFigure) -> Array:
     """Points (n, 2) over a figure."""
     import shapely
 
