@@ -34,6 +34,13 @@ def thicken(options: Namespace, progress: Progress) -> None:
     _finish("thicken", call, call.add("thicken", blank=blank, recess=recess, **values))
 
 
+def sweep(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.form.stem)
+    _, _, art = with_artwork(call, options.artwork)
+    values = values_of(options, "sweep", ("artwork", "section"))
+    _finish("sweep", call, call.add("sweep", artwork=art, section=call.file(options.section), **values))
+
+
 def pocket(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.stem)
     form_row = brought_in(call)

@@ -96,13 +96,18 @@ def command_parser() -> Parser:
     thicken.add_argument("form", type=Path)
     thicken.add_argument("--recess", type=Path, metavar="DRAWING", help="closed outlines that are sunk")
     add_options(thicken, "thicken", {"shape": "formed"}, {"shape": "formed"}, ("blank", "recess", "thickness"))
+    sweep = commands.add_parser("sweep", help="a section run along wrapped lines")
+    sweep.add_argument("form", type=Path)
+    sweep.add_argument("artwork", type=Path)
+    sweep.add_argument("--section", type=Path, required=True, metavar="FILE", help="one closed outline (SVG, DXF)")
+    add_options(sweep, "sweep", {}, {}, ("artwork", "section"))
     pocket = commands.add_parser("pocket", help="the faces' own outline moved inward, cut out square to them")
     pocket.add_argument("form", type=Path)
     add_options(pocket, "pocket", {}, {}, ("blank",))
     _picking(pocket)
     _mesh(pocket)
     _outputs(pocket)
-    for each in (wrap, holes, raised, thicken):
+    for each in (wrap, holes, raised, thicken, sweep):
         _art(each)
     trace = commands.add_parser("trace", help="curves from the form to the blank")
     trace.add_argument("form", type=Path)
@@ -112,7 +117,7 @@ def command_parser() -> Parser:
     draw.add_argument("form", type=Path)
     add_options(draw, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
     draw.add_argument("--closed", action="store_true", help="back to its beginning")
-    for each in (develop, wrap, holes, raised, thicken, trace, draw):
+    for each in (develop, wrap, holes, raised, thicken, sweep, trace, draw):
         _mesh(each)
         _developing(each)
         _outputs(each)

@@ -18,6 +18,7 @@ COMMANDS = (
     "holes",
     "raise",
     "thicken",
+    "sweep",
     "pocket",
     "trace",
     "panels",

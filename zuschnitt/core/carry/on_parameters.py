@@ -27,13 +27,13 @@ def pieces_of(leaf: Leaf, paths: Paths, run: Run) -> list[Piece]:
     plain = isinstance(leaf, RigidLeaf) and isinstance(leaf.chart, PlaneChart | CylinderChart)
     if plain:
         assert isinstance(leaf, RigidLeaf)
-        zero, x, y = _uv(leaf, np.array([[0.0, 0], [1, 0], [0, 1]]))
+        zero, x, y = in_parameters(leaf, np.array([[0.0, 0], [1, 0], [0, 1]]))
         linear = np.stack([x - zero, y - zero], axis=1)
         return [piece for group in _groups(paths, run) for piece in _affine(paths, run, group, linear, zero)]
     return [_fitted(leaf, paths, run, group) for group in _groups(paths, run)]
 
 
-def _uv(leaf: Leaf, points_blank: Array) -> Array:
+def in_parameters(leaf: Leaf, points_blank: Array) -> Array:
     """Parameters (n, 2) of points of the blank, without jumps where they come round again."""
     uv = leaf.chart.unflatten(leaf.blank_to_chart(points_blank)[0])
     for axis, period in enumerate(leaf.chart.surface.periods):
@@ -80,7 +80,9 @@ def _fitted(leaf: Leaf, paths: Paths, run: Run, group: np.ndarray) -> Piece:
         def at(t: Array) -> Array:
             return paths.at(np.full(len(t), spans[0]), np.asarray(t, float))
 
-    return Piece(fitted(lambda t: _uv(leaf, at(t)), _size(leaf), low, high, isinstance(leaf, RigidLeaf)), low, high)
+    return Piece(
+        fitted(lambda t: in_parameters(leaf, at(t)), _size(leaf), low, high, isinstance(leaf, RigidLeaf)), low, high
+    )
 
 
 def _size(leaf: Leaf) -> Array:

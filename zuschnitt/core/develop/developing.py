@@ -11,6 +11,7 @@ import numpy as np
 from ..correspondence import Correspondence, Leaf, Rigid
 from ..errors import CannotBeDone, Refused, WrongCall
 from ..form.curves import Array
+from ..form.developable import with_flats
 from ..form.flats import FlatMap
 from ..form.form import Face, Form
 from ..form.layers import layered
@@ -80,6 +81,7 @@ def develop(
         if vector is not None and not np.isfinite(vector).all():
             raise Refused(f"The {name} has a number that is not finite; give three plain numbers.")
     numbers = sorted(set(faces))
+    form = with_flats(form, numbers)
     asked = way
     if way in ("auto", "relaxed"):
         form = replace(form, faces=tuple(without_overlap(f) if f.number in numbers else f for f in form.faces))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -9,13 +10,22 @@ import numpy as np
 from .curves import Array
 from .fitted_flat import fitted_flat, total_curvature
 from .flats import DEVELOPABLE, FlatMap, ruled_flat
-from .form import Face
+from .form import Face, Form
 from .mesh_surface import MeshSurface
 from .surfaces import Extrusion, Fitted, SplineSurface
 from .unwrapped import plain_box
 
 ROUND = 5e-3
 """A face with more total curvature than this, in radians, is not tried."""
+
+
+def with_flats(form: Form, numbers: Iterable[int]) -> Form:
+    """The form, its faces ``numbers`` looked at where that was put off when it was made."""
+    waiting = {n for n in numbers if not form.face(n).looked_at}
+    if not waiting:
+        return form
+    faces = (with_flat(replace(f, looked_at=True)) if f.number in waiting else f for f in form.faces)
+    return replace(form, faces=tuple(faces))
 
 
 def with_flat(face: Face) -> Face:

@@ -83,7 +83,8 @@ POLE, CUT, WAIST = -1, -2, -3
 class Face:
     """One face. ``loops`` go round it in its parameters, the material on their left.
 
-    ``flat`` is its development where it was found to have one without being of a type that always has.
+    ``flat`` is its development where it was found to have one without being of a type that always has, if it was
+    ``looked_at``, which takes its time.
     ``reversed`` tells that the outer side is not the side of du x dv. ``area`` is in mm².
     """
 
@@ -95,6 +96,7 @@ class Face:
     neighbours: tuple[int, ...] = ()
     smooth: tuple[int, ...] = ()
     flat: FlatMap | None = None
+    looked_at: bool = True
 
     @property
     def kind(self) -> str:

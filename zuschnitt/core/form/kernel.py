@@ -99,13 +99,19 @@ def read_step_shape(content: bytes, name: str) -> TopoDS_Shape:
         return reader.OneShape()
 
 
-def form_of_shape(shape: TopoDS_Shape, name: str, unit: str = "mm", progress: Progress = SILENT) -> Form:
-    """A shape of the kernel as a form whose faces are evaluated here. Raises Refused for faces without area."""
+def form_of_shape(
+    shape: TopoDS_Shape, name: str, unit: str = "mm", progress: Progress = SILENT, look: bool = True
+) -> Form:
+    """A shape of the kernel as a form whose faces are evaluated here.
+
+    Whether they are developable is looked at later where not ``look``. Raises Refused for faces without area.
+    """
     faces, edges = _indexed(shape, TopAbs_FACE), _indexed(shape, TopAbs_EDGE)
     made = []
     for i in range(1, faces.Size() + 1):
         progress.step(0.75 * i / faces.Size(), "reading faces")
-        made.append(_face(i, TopoDS.Face_s(faces.FindKey(i)), edges, name))
+        face = _face(i, TopoDS.Face_s(faces.FindKey(i)), edges, name)
+        made.append(with_flat(face) if look else replace(face, looked_at=face.developable))
     form = Form(
         name,
         tuple(made),
@@ -205,7 +211,7 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
     extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
     if not np.isfinite(area) or area <= 1e-7 * max(extent, 1e-9) ** 2:
         raise Refused(f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number])
-    return with_flat(replace(made, area=area))
+    return replace(made, area=area)
 
 
 def _space_curves(face: Face, surface: Surface):

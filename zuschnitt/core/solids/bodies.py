@@ -16,7 +16,7 @@ from ..errors import CannotBeDone
 from ..form.form import Form
 from ..form.kernel import form_of_shape, named_shapes_bytes
 from ..form.made_body import MadeBody
-from .carrying import compound
+from .copying import compound
 from .explore import box_of, each, volume
 from .packing import packed, unpacked
 from .shape import shape_of
@@ -43,7 +43,7 @@ def made_body(name: str, shape: TopoDS_Shape, deviation: float = 0.0, **more: An
 
 def form_of_bodies(bodies: Sequence[MadeBody], name: str) -> Form:
     """The bodies as one form, whose faces NumPy evaluates."""
-    form = form_of_shape(compound([unpacked(body.content) for body in bodies]), name)
+    form = form_of_shape(compound([unpacked(body.content) for body in bodies]), name, look=False)
     if len(form.bodies) == len(bodies):
         form = replace(form, bodies=tuple(replace(b, name=m.name) for b, m in zip(form.bodies, bodies, strict=True)))
     return form

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_FACE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
@@ -50,3 +51,12 @@ def centre(shape: TopoDS_Shape) -> Array:
     BRepGProp.VolumeProperties_s(shape, about, 1e-3)
     at = about.CentreOfMass()
     return np.array([at.X(), at.Y(), at.Z()])
+
+
+def shared_faces(parts: Sequence[TopoDS_Shape]) -> TopTools_IndexedMapOfShape:
+    """Faces that two parts have in common: where they were split."""
+    seen, shared = TopTools_IndexedMapOfShape(), TopTools_IndexedMapOfShape()
+    for part in parts:
+        for face in each(part, TopAbs_FACE):
+            (shared if seen.Contains(face) else seen).Add(face)
+    return shared

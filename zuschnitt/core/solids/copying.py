@@ -1,0 +1,194 @@
+"""A body copied through a map: every face evaluated on a grid of its own parameters.
+
+The trimming curves in parameters, and which faces share which edges, stay what they are.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepLib import BRepLib
+from OCP.BRepTools import BRepTools
+from OCP.gp import gp_Pnt
+from OCP.ShapeFix import ShapeFix_Shape
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopExp import TopExp
+from OCP.TopoDS import (
+    TopoDS,
+    TopoDS_Compound,
+    TopoDS_Edge,
+    TopoDS_Face,
+    TopoDS_Iterator,
+    TopoDS_Shape,
+    TopoDS_Shell,
+    TopoDS_Solid,
+    TopoDS_Vertex,
+    TopoDS_Wire,
+)
+from OCP.TopTools import TopTools_IndexedMapOfShape
+
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..form.surfaces import SplineSurface
+from .explore import each, volume
+from .shape import spline_surface
+
+NEAR = 1e-7
+"""The least tolerance of the kernel, in mm."""
+FIRST, MOST = 8, 128
+"""Spans of the grid of a face, at first and at the most."""
+
+
+def compound(shapes: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    """Several shapes as one."""
+    builder, whole = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(whole)
+    for shape in shapes:
+        builder.Add(whole, shape)
+    return whole
+
+
+class Copy:
+    """A body with the same faces, edges and vertices, each where ``image(key, points)`` carries it.
+
+    Points are (n, 3); a key says which of several maps that agree where they meet. ``tolerance`` is in mm.
+    """
+
+    def __init__(self, image: Callable[[int, Array], Array], tolerance: float) -> None:
+        self.image, self.tolerance, self.deviation = image, tolerance, 0.0
+        self.builder, self.shell = BRep_Builder(), TopoDS_Shell()
+        self.builder.MakeShell(self.shell)
+        self.known = TopTools_IndexedMapOfShape()  # edges and vertices of the body, by whose numbers the new ones go
+        self.edges: dict[int, TopoDS_Edge] = {}
+        self.vertices: dict[int, TopoDS_Vertex] = {}
+        self.uses: Counter[int] = Counter()
+
+    def add(self, face: TopoDS_Face, key: int) -> None:
+        """Adds the image of a face of the body by the map ``key``."""
+        forward = TopoDS.Face_s(face.Oriented(TopAbs_FORWARD))
+        low_u, high_u, low_v, high_v = BRepTools.UVBounds_s(forward)
+        adaptor = BRepAdaptor_Surface(forward)
+
+        def image(u: Array, v: Array) -> Array:
+            points = np.array([_at(adaptor.Value(a, b)) for a in u.tolist() for b in v.tolist()])
+            return self.image(key, points).reshape(len(u), len(v), 3)
+
+        surface, off = _fitted(image, (low_u, high_u), (low_v, high_v), self.tolerance)
+        self.deviation = max(self.deviation, off)
+        made = TopoDS_Face()
+        self.builder.MakeFace(made, spline_surface(surface), NEAR)
+        for edge in each(forward, TopAbs_EDGE):
+            self._on_face(TopoDS.Edge_s(edge), forward, made, key)
+        for wire in each(forward, TopAbs_WIRE):
+            ring = TopoDS_Wire()
+            self.builder.MakeWire(ring)
+            walk = TopoDS_Iterator(wire.Oriented(TopAbs_FORWARD))
+            while walk.More():
+                edge = walk.Value()
+                walk.Next()
+                index = self.known.Add(edge)
+                self.builder.Add(ring, self.edges[index].Oriented(edge.Orientation()))
+                if not BRep_Tool.Degenerated_s(TopoDS.Edge_s(edge)):
+                    self.uses[index] += 1
+            ring.Closed(True)
+            self.builder.Add(made, ring.Oriented(wire.Orientation()))
+        turned = made.Oriented(TopAbs_REVERSED) if face.Orientation() == TopAbs_REVERSED else made
+        self.builder.Add(self.shell, turned)
+
+    def _on_face(self, edge: TopoDS_Edge, face: TopoDS_Face, made: TopoDS_Face, key: int) -> None:
+        """Lays the new edge on the new face, along the same curve in parameters."""
+        index = self.known.Add(edge)
+        forward = TopoDS.Edge_s(edge.Oriented(TopAbs_FORWARD))
+        first, last = BRep_Tool.Range_s(forward)
+        new = self.edges.get(index)
+        fresh = new is None
+        if new is None:
+            new = self.edges[index] = TopoDS_Edge()
+            self.builder.MakeEdge(new)
+        curve = BRep_Tool.CurveOnSurface_s(forward, face, 0.0, 0.0)
+        if BRep_Tool.IsClosed_s(forward, face):
+            back = BRep_Tool.CurveOnSurface_s(TopoDS.Edge_s(edge.Oriented(TopAbs_REVERSED)), face, 0.0, 0.0)
+            self.builder.UpdateEdge(new, curve, back, made, NEAR)
+        else:
+            self.builder.UpdateEdge(new, curve, made, NEAR)
+        self.builder.Range(new, made, first, last)
+        if fresh:
+            self.builder.Range(new, first, last)
+            for vertex, turned in ((TopExp.FirstVertex_s(forward), False), (TopExp.LastVertex_s(forward), True)):
+                there = self._vertex(vertex, key)
+                self.builder.Add(new, there.Oriented(TopAbs_REVERSED) if turned else there)
+            if BRep_Tool.Degenerated_s(edge):
+                self.builder.Degenerated(new, True)
+
+    def _vertex(self, vertex: TopoDS_Vertex, key: int) -> TopoDS_Vertex:
+        index = self.known.Add(vertex)
+        if index not in self.vertices:
+            at = np.array([_at(BRep_Tool.Pnt_s(vertex))])
+            self.vertices[index] = TopoDS_Vertex()
+            point = gp_Pnt(*self.image(key, at)[0].tolist())
+            self.builder.MakeVertex(self.vertices[index], point, max(NEAR, self.tolerance))
+        return self.vertices[index]
+
+    def solid(self, name: str) -> TopoDS_Shape:
+        """The body, right side out. Raises CannotBeDone where it does not close, or is not valid."""
+        open_edges = sum(count != 2 for count in self.uses.values())
+        if open_edges:
+            raise CannotBeDone(f"{name} does not close on the form: {open_edges} edges are open; move it off seams.")
+        BRepLib.BuildCurves3d_s(self.shell)
+        BRepLib.SameParameter_s(self.shell, NEAR, True)
+        BRepLib.UpdateTolerances_s(self.shell)
+        self.shell.Closed(True)
+        solid = TopoDS_Solid()
+        self.builder.MakeSolid(solid)
+        self.builder.Add(solid, self.shell)
+        if volume(solid) < 0:
+            solid = TopoDS.Solid_s(solid.Reversed())
+        return _valid(solid, name)
+
+
+def _at(point) -> tuple[float, float, float]:
+    return point.X(), point.Y(), point.Z()
+
+
+def _fitted(image, span_u: tuple[float, float], span_v: tuple[float, float], tolerance: float):
+    """A spline surface near ``image(u, v) -> (nu, nv, 3)``, and how far it is off between the points it goes through.
+
+    Each direction gets only as many spans as it needs.
+    """
+    from scipy.interpolate import make_interp_spline
+
+    counts = [FIRST, FIRST]
+    while True:
+        u, v = (np.linspace(*span, count + 1) for span, count in zip((span_u, span_v), counts, strict=True))
+        points = image(u, v)
+        degrees = [min(5, count) for count in counts]
+        along_u = make_interp_spline(u, points, degrees[0])
+        along_v = make_interp_spline(v, along_u.c.transpose(1, 0, 2), degrees[1])
+        surface = SplineSurface(along_u.t, along_v.t, along_v.c.transpose(1, 0, 2), degrees[0], degrees[1])
+        off = []
+        for axis, (at, other) in enumerate(((u, v), (v, u))):
+            between = at[:-1] + 0.43 * np.diff(at)
+            pair = (between, other) if axis == 0 else (other, between)
+            grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1).reshape(-1, 2)
+            off.append(float(np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1).max()))
+        worst = max(off)
+        if worst <= tolerance or all(count >= MOST for count in counts):
+            return surface, worst
+        counts = [
+            min(2 * count, MOST) if each > tolerance / 2 else count for count, each in zip(counts, off, strict=True)
+        ]
+
+
+def _valid(solid: TopoDS_Shape, name: str) -> TopoDS_Shape:
+    if BRepCheck_Analyzer(solid).IsValid():
+        return solid
+    fix = ShapeFix_Shape(solid)
+    fix.Perform()
+    if not BRepCheck_Analyzer(fix.Shape()).IsValid():
+        raise CannotBeDone(f"{name} does not become a valid body on the form; make it simpler, or move it.")
+    return fix.Shape()
