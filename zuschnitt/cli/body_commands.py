@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from argparse import Namespace
+from collections.abc import Sequence
 
 from ..core.errors import WrongCall
 from ..core.progress import Progress
@@ -50,6 +51,47 @@ def pocket(options: Namespace, progress: Progress) -> None:
     _finish("pocket", call, made)
 
 
+def stations(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.form.stem)
+    form_row = brought_in(call)
+    values = values_of(options, "lay_stations", ("form", "faces", "remembered", "path", *OF_BAR))
+    values |= _bar(options.bar_text) | _tongue(options.tongue_text)
+    path = None
+    if options.path is not None:
+        path = call.add("bring_in_curves", file=call.file(options.path))
+    picked_faces = picked(call.value(form_row), options)
+    row = call.add("lay_stations", form=form_row, faces=picked_faces, path=path, **values)
+    found = call.outcome(row).result("curves")
+    lines = [f"station {each['number']}: at {each['at']:.3f} mm, {each['length']:.3f} mm long"
+             for each in found.report()["stations"]] if found is not None else []  # fmt: skip
+    _finish("stations", call, row, lines)
+
+
+OF_BAR = ("bar", "size", "wall", "tongue", "depth", "setback")
+"""Parameters of stations that a call gives in words of its own."""
+
+
+def _bar(text: str | None) -> dict[str, str]:
+    """``round:6`` or ``square:8:1`` as values of stations."""
+    if text is None:
+        return {}
+    kind, *sizes = text.split(":")
+    if kind not in ("round", "half-round", "square", "triangle") or not 1 <= len(sizes) <= 2:
+        raise WrongCall(
+            f"--bar {text} must be round, half-round, square or triangle, with a size: round:6, square:8:1."
+        )
+    return {"bar": kind, **dict(zip(("size", "wall"), sizes, strict=False))}
+
+
+def _tongue(text: str | None) -> dict[str, str]:
+    if text is None:
+        return {}
+    sizes = text.split(",")
+    if not 2 <= len(sizes) <= 3:
+        raise WrongCall(f"--tongue {text} must be a thickness and a depth, and may have a setback: 3,8 or 3,8,5.")
+    return dict(zip(("tongue", "depth", "setback"), sizes, strict=False))
+
+
 def stand(options: Namespace, progress: Progress) -> None:
     """A body that stands on the blank, bent onto the form: what ``wrap`` does with one."""
     call = JobOfCall(options, progress, options.form.stem)
@@ -60,10 +102,10 @@ def stand(options: Namespace, progress: Progress) -> None:
     _finish("wrap", call, made)
 
 
-def _finish(command: str, call: JobOfCall, row: str) -> None:
+def _finish(command: str, call: JobOfCall, row: str, before: Sequence[str] = ()) -> None:
     """Reports the bodies that a row gives."""
     result = call.outcome(row).results[0]
-    lines = []
+    lines = list(before)
     for body in result.made if isinstance(result, BodiesResult) else ():
         change = "" if body.volume_change is None else f", changed by {body.volume_change:+.3f} mm³"
         lines.append(f"{body.name}: {body.volume:.3f} mm³{change}, {body.faces} faces")

@@ -101,6 +101,17 @@ def command_parser() -> Parser:
     sweep.add_argument("artwork", type=Path)
     sweep.add_argument("--section", type=Path, required=True, metavar="FILE", help="one closed outline (SVG, DXF)")
     add_options(sweep, "sweep", {}, {}, ("artwork", "section"))
+    stations = commands.add_parser("stations", help="cuts at distances by a rule, with bars along them")
+    stations.add_argument("form", type=Path)
+    own = ("form", "faces", "remembered", "path", "bar", "size", "wall", "tongue", "depth", "setback")
+    add_options(stations, "lay_stations", {"start": "from"}, {}, own)
+    stations.add_argument("--path", type=Path, metavar="CURVE", help="a curve (STEP, JSON) that the cuts are square to")
+    stations.add_argument("--bar", dest="bar_text", metavar="KIND:SIZE[:WALL]",
+                          help="round, half-round, square or triangle, with its size")  # fmt: skip
+    stations.add_argument("--tongue", dest="tongue_text", metavar="THICKNESS,DEPTH[,SETBACK]", help="below each bar")
+    _picking(stations)
+    _mesh(stations)
+    _outputs(stations)
     pocket = commands.add_parser("pocket", help="the faces' own outline moved inward, cut out square to them")
     pocket.add_argument("form", type=Path)
     add_options(pocket, "pocket", {}, {}, ("blank",))

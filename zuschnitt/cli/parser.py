@@ -19,6 +19,7 @@ COMMANDS = (
     "raise",
     "thicken",
     "sweep",
+    "stations",
     "pocket",
     "trace",
     "panels",

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from .curves import Array
-from .form import Form
+from .form import Face, Form
 from .mesh_surface import MeshSurface
 
 TIP = 0.5
@@ -27,15 +27,20 @@ def section(form: Form, normal: Array, height: float, faces=None) -> list[Array]
 
     ``normal`` (3,) is a unit vector, ``height`` in mm. A closed curve ends with its first point.
     """
-    pieces = []
+    joined = _joined([points for _, points in face_sections(form, normal, height, faces)], 1e-3 * form.size)
+    return sorted(joined, key=lambda c: -np.linalg.norm(np.diff(c, axis=0), axis=1).sum())
+
+
+def face_sections(form: Form, normal: Array, height: float, faces=None) -> list[tuple[Face, Array]]:
+    """What of the section lies on each face: points (n, 3) on its true surface."""
+    found = []
     for face, mesh in zip(form.faces, form.meshes, strict=True):
         if faces is not None and face.number not in faces:
             continue
         for chain in _chains(mesh.points @ normal - height, mesh.points, mesh.triangles):
             flat = isinstance(face.surface, MeshSurface)  # there a chain lies on the surface as it is
-            pieces.append(chain if flat else _on_surface(face.surface, chain, normal, height))
-    joined = _joined(pieces, 1e-3 * form.size)
-    return sorted(joined, key=lambda c: -np.linalg.norm(np.diff(c, axis=0), axis=1).sum())
+            found.append((face, chain if flat else on_surface(face.surface, chain, normal, height)))
+    return found
 
 
 def level_sections(form: Form, normal: Array, count: int) -> list[Array]:
@@ -219,7 +224,7 @@ def _chains(signed: Array, points: Array, triangles: np.ndarray) -> list[Array]:
     return chains
 
 
-def _on_surface(surface, chain: Array, normal: Array, height: float) -> Array:
+def on_surface(surface, chain: Array, normal: Array, height: float) -> Array:
     """The points moved onto the surface and the plane at once (Newton within the tangent planes)."""
     points = chain
     for _ in range(4):

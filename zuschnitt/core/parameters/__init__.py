@@ -9,6 +9,7 @@ from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
 from .picks import edges, faces, needed_edges, some_of
+from .rule import rule
 from .source import optional_source, source
 from .vector import direction, point, points
 
@@ -29,6 +30,7 @@ __all__ = [
     "origin",
     "point",
     "points",
+    "rule",
     "some_of",
     "source",
     "sources",

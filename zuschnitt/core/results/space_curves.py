@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, ClassVar
 
 from ..wording import counted, length
 from .result import Figure, Printing, Result
@@ -20,7 +20,8 @@ class CurvesResult(Result):
     value: tuple[SpaceCurve, ...]
     kind = "curves"
     writes = MappingProxyType({"step": "writes the curves"})
-    first = whole = ("step",)
+    first: ClassVar[tuple[str, ...]] = ("step",)
+    whole = ("step",)
     follows = (("trace", "trace them to the blank"),)
     plain = True
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from OCP.BRep import BRep_Builder
@@ -90,6 +90,12 @@ def shape_of(form: Form, bodies: Sequence[Body] | None = None) -> TopoDS_Shape:
             )
         builder.Add(compound, shape)
     return made[0] if len(made) == 1 else compound
+
+
+def faces_of(form: Form, numbers: Iterable[int]) -> list[TopoDS_Shape]:
+    """Some faces of a form in the kernel."""
+    maker = _Maker(form)
+    return [maker.face(form.face(number)) for number in numbers]
 
 
 def _body(maker: _Maker, numbers: tuple[int, ...]) -> TopoDS_Shape:

@@ -1,0 +1,37 @@
+"""Curves at stations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..wording import counted
+from .space_curves import CurvesResult
+
+if TYPE_CHECKING:
+    from ..form.stations import Station
+
+
+@dataclass(frozen=True)
+class StationsResult(CurvesResult):
+    """``value`` are the cuts as curves; ``told`` is what the report says of each station."""
+
+    told: tuple[dict[str, Any], ...] = ()
+    first = ()
+
+    def brief(self) -> str:
+        return counted(len(self.value), "station")
+
+    def report(self) -> dict[str, Any]:
+        return {"stations": list(self.told)}
+
+
+def told(station: Station) -> dict[str, Any]:
+    """A station, as a report has it."""
+    return {
+        "number": station.number,
+        "at": station.at,
+        "spacing": station.spacing,
+        "length": station.length,
+        "curve": station.curve.tolist(),
+    }
