@@ -15,6 +15,8 @@ from .sections import face_sections, on_surface
 
 MOST = 1000
 """No rule gives more stations than this."""
+SHORTEST = 1e-3
+"""A rule whose spacings fall below this, in mm, does not end by itself."""
 MEET = 1e-3
 """Ends of a cut on neighbouring faces that are no further apart than this, in mm, are one."""
 FEWEST = 33
@@ -107,8 +109,10 @@ def spacings_by(rule: Callable[[dict[str, float]], float], total: float, count: 
         step = rule({"left": left, "k": len(found) + 1, "last": last})
         _require_forward(step, len(found) + 1)
         found.append(step)
-        if len(found) > MOST:
-            raise Refused(f"The rule gives more than {MOST:,} stations and never ends; say how many (--count).")
+        if len(found) > MOST or (count is None and step < SHORTEST):
+            raise Refused(
+                f"The rule never ends: after {len(found)} stations {left:.3g} mm are still left; say how many (--count)."
+            )
         if count is None and sum(found) > total * (1 + 1e-9):
             break
     return found
