@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 SINGULARS = {"freeform": "free form", "ruled": "ruled face"}
-PLURALS = {"plane": "planes", "freeform": "free forms", "torus": "tori", "ruled": "ruled faces"}
+PLURALS = {"body": "bodies", "plane": "planes", "freeform": "free forms", "torus": "tori", "ruled": "ruled faces"}
 
 
 def counted(count: int, word: str) -> str:

@@ -15,7 +15,7 @@ from ..region import Region
 from ..triangles import normals_at_points
 from .creases import crossings, split_along_creases
 from .curves import Array, parameters_within
-from .form import Coedge, FaceMesh, Form
+from .form import Coedge, Face, FaceMesh, Form
 from .lines_on_faces import LineOnFace
 from .mesh_surface import MeshSurface
 from .opening import distinct, edge_keys, half_edges, path_keys
@@ -25,6 +25,8 @@ OWN = 0.6
 """A mesh whose edges are at least this part of the size asked keeps its own triangles."""
 SLENDER = 0.05
 """A region is slender when it has less than this part of the area of a circle of its outline's length."""
+FINEST_MADE = 1500
+"""Triangles of one face of a body that was made, about, at the most."""
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
 
@@ -59,11 +61,29 @@ def with_meshes(form: Form) -> Form:
     fineness = []
     for face in form.faces:
         h = max(size / 45, np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
-        if face.radius is not None:
-            h = max(min(h, face.radius / 4), np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
+        radius, most = (face.radius, FINEST_DISPLAY) if face.looked_at else (_least_radius(face), FINEST_MADE)
+        if radius is not None:
+            h = max(min(h, radius / 4), np.sqrt(face.area / (0.43 * most)))
         fineness.append(h)
     meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * 4e-4))
     return replace(form, meshes=tuple(_display(mesh) for mesh in meshes))
+
+
+def _least_radius(face: Face) -> float | None:
+    """How sharply a face bends at most, about, as a radius in mm; None where it is flat."""
+    if face.developable:
+        return face.radius
+    walks = np.vstack([c.uv(np.linspace(c.start, c.end, 9)) for loop in face.loops for c in loop])
+    low, high = walks.min(axis=0), walks.max(axis=0)
+    grid = np.stack(np.meshgrid(*(np.linspace(a, b, 17) for a, b in zip(low, high, strict=True)), indexing="ij"), -1)
+    points = face.surface.evaluate(grid.reshape(-1, 2)).reshape(17, 17, 3)
+    normals = face.surface.normals(grid.reshape(-1, 2)).reshape(17, 17, 3)
+    bends = []
+    for axis in (0, 1):
+        apart = np.linalg.norm(np.diff(points, axis=axis), axis=2)
+        bends.append(np.linalg.norm(np.diff(normals, axis=axis), axis=2) / np.maximum(apart, 1e-9))
+    most = max(float(bend.max()) for bend in bends)
+    return 1 / most if most > 1e-9 else None
 
 
 def _meeting(meshes: Sequence[ChartMesh]) -> list[ChartMesh]:

@@ -111,7 +111,7 @@ def spacings_by(rule: Callable[[dict[str, float]], float], total: float, count: 
         found.append(step)
         if len(found) > MOST or (count is None and step < SHORTEST):
             raise Refused(
-                f"The rule never ends: after {len(found)} stations {left:.3g} mm are still left; say how many (--count)."
+                f"The rule never ends: after {len(found)} stations {left:.3g} mm are left; say how many (--count)."
             )
         if count is None and sum(found) > total * (1 + 1e-9):
             break

@@ -25,7 +25,7 @@ from ..progress import Progress
 from ..results.bodies import BodiesResult
 from ..results.form import FormResult
 from ..results.result import Outcome, outcome
-from ..results.stations import StationsResult, told
+from ..results.stations import CutsResult, StationsResult, told
 from .registry import operation
 
 
@@ -116,9 +116,10 @@ class LayStations:
         progress.step(0.1, "cutting")
         found, messages = stations(self.form, cut, way, spacings, {round_(number) for number in self.skip})
         curves = tuple(SpaceCurve(s.curve, f"station {s.number}", True, s.joins) for s in found)
-        result = StationsResult(curves, tuple(map(told, found)))
         if self.bar == "none":
-            return outcome(FormResult(self.form), result, messages=(*said, *messages))
+            cuts = CutsResult(curves, tuple(map(told, found)))
+            return outcome(FormResult(self.form), cuts, messages=(*said, *messages))
+        result = StationsResult(curves, tuple(map(told, found)))
         from ..solids.bars import Bar, bars
         from ..solids.bodies import form_of_bodies
 

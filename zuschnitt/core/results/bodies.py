@@ -37,7 +37,8 @@ class BodiesResult(FormResult):
         floats = [body.floats_max for body in self.made if body.floats_max is not None]
         if floats:
             found.append(Figure("floats", distance(max(floats))))
-        return (*found, *super().figures()[2:])
+        told = {figure.label for figure in found} | {"form", "faces"}
+        return (*found, *(figure for figure in super().figures() if figure.label not in told))
 
     def brief(self) -> str:
         first = self.made[0].name if len(self.made) == 1 else counted(len(self.made), "body")

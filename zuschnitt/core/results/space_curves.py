@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, ClassVar
@@ -19,9 +20,9 @@ class CurvesResult(Result):
 
     value: tuple[SpaceCurve, ...]
     kind = "curves"
-    writes = MappingProxyType({"step": "writes the curves"})
+    writes: ClassVar[Mapping[str, str]] = MappingProxyType({"step": "writes the curves"})
     first: ClassVar[tuple[str, ...]] = ("step",)
-    whole = ("step",)
+    whole: ClassVar[tuple[str, ...]] = ("step",)
     follows = (("trace", "trace them to the blank"),)
     plain = True
 

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from types import MappingProxyType
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..wording import counted
+from .result import NOTHING
 from .space_curves import CurvesResult
 
 if TYPE_CHECKING:
@@ -17,13 +19,23 @@ class StationsResult(CurvesResult):
     """``value`` are the cuts as curves; ``told`` is what the report says of each station."""
 
     told: tuple[dict[str, Any], ...] = ()
-    first = ()
+    writes = NOTHING
+    first: ClassVar[tuple[str, ...]] = ()
+    whole: ClassVar[tuple[str, ...]] = ()
 
     def brief(self) -> str:
         return counted(len(self.value), "station")
 
     def report(self) -> dict[str, Any]:
         return {"stations": list(self.told)}
+
+
+@dataclass(frozen=True)
+class CutsResult(StationsResult):
+    """Stations without bars: the cuts themselves are written."""
+
+    writes = MappingProxyType({"step": "writes the cuts"})
+    first = ("step",)
 
 
 def told(station: Station) -> dict[str, Any]:

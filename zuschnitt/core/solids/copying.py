@@ -64,9 +64,18 @@ class Copy:
         self.builder, self.shell = BRep_Builder(), TopoDS_Shell()
         self.builder.MakeShell(self.shell)
         self.known = TopTools_IndexedMapOfShape()  # edges and vertices of the body, by whose numbers the new ones go
+        self.same: dict[int, int] = {}
         self.edges: dict[int, TopoDS_Edge] = {}
         self.vertices: dict[int, TopoDS_Vertex] = {}
         self.uses: Counter[int] = Counter()
+
+    def _index(self, part: TopoDS_Shape) -> int:
+        index = self.known.Add(part)
+        return self.same.get(index, index)
+
+    def take_as_one(self, one: TopoDS_Shape, other: TopoDS_Shape) -> None:
+        """An edge or a vertex that the map carries to the same place as another one."""
+        self.same[self.known.Add(other)] = self.known.Add(one)
 
     def add(self, face: TopoDS_Face, key: int) -> None:
         """Adds the image of a face of the body by the map ``key``."""
@@ -91,7 +100,7 @@ class Copy:
             while walk.More():
                 edge = walk.Value()
                 walk.Next()
-                index = self.known.Add(edge)
+                index = self._index(edge)
                 self.builder.Add(ring, self.edges[index].Oriented(edge.Orientation()))
                 if not BRep_Tool.Degenerated_s(TopoDS.Edge_s(edge)):
                     self.uses[index] += 1
@@ -102,7 +111,7 @@ class Copy:
 
     def _on_face(self, edge: TopoDS_Edge, face: TopoDS_Face, made: TopoDS_Face, key: int) -> None:
         """Lays the new edge on the new face, along the same curve in parameters."""
-        index = self.known.Add(edge)
+        index = self._index(edge)
         forward = TopoDS.Edge_s(edge.Oriented(TopAbs_FORWARD))
         first, last = BRep_Tool.Range_s(forward)
         new = self.edges.get(index)
@@ -126,7 +135,7 @@ class Copy:
                 self.builder.Degenerated(new, True)
 
     def _vertex(self, vertex: TopoDS_Vertex, key: int) -> TopoDS_Vertex:
-        index = self.known.Add(vertex)
+        index = self._index(vertex)
         if index not in self.vertices:
             at = np.array([_at(BRep_Tool.Pnt_s(vertex))])
             self.vertices[index] = TopoDS_Vertex()

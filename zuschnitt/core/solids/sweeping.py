@@ -8,9 +8,9 @@ import numpy as np
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
-from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS, TopoDS_Shape
-from OCP.TopTools import TopTools_ListOfShape
+from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
 from ..carry.tracks import Track, along
 from ..contour import Contour
@@ -18,7 +18,6 @@ from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..form.surfaces import Cone, Cylinder
 from ..wording import coordinates
-from .booleans import united
 from .carrying import Carried
 from .copying import Copy
 from .explore import box_of, each, shared_faces
@@ -42,28 +41,45 @@ def swept(track: Track, section: Contour, upright: str) -> Carried:
     frames = _by_axis(track) if upright == "axis" else _by_surface(track)
     _require_room(track, section, frames)
     start, end = track.stretches[0].start, track.stretches[-1].end
-    if not track.closed:
-        return _bar(track, section, frames, start, end)
-    middle = (start + end) / 2  # a ring is two halves
-    halves = [_bar(track, section, frames, a, b) for a, b in ((start, middle), (middle, end))]
-    return Carried(united(halves[0].shape, [halves[1].shape]), max(half.deviation for half in halves))
-
-
-def _bar(track: Track, section: Contour, frames: Frames, start: float, end: float) -> Carried:
     straight = prism(section, start, end)
     ends = [s.end for s in track.stretches if start + APART < s.end < end - APART]
     tolerance = EXACT if all(stretch.exact for stretch in track.stretches) else RELAXED
     copy = Copy(lambda key, points: _carried(frames, key, points), tolerance)
-    parts = _split(straight, section, ends)
+    parts = _split(straight, section, [*ends, (start + end) / 2] if track.closed else ends)
     shared = shared_faces(parts)
+    if track.closed:
+        _close(copy, parts, start, end)
     for part in parts:
         low, high = box_of(part)
         middle = float(low[2] + high[2]) / 2
         key = next(k for k, s in enumerate(track.stretches) if middle <= s.end + APART)
         for face in each(part, TopAbs_FACE):
-            if not shared.Contains(face):
+            if not shared.Contains(face) and not (track.closed and _level_at(face, start, end) is not None):
                 copy.add(TopoDS.Face_s(face), key)
     return Carried(copy.solid(track.name), copy.deviation)
+
+
+def _level_at(shape: TopoDS_Shape, *heights: float) -> float | None:
+    """The one of the heights at which a shape lies level; None where it does at none."""
+    low, high = box_of(shape)
+    found = [h for h in heights if abs(low[2] - h) < APART and abs(high[2] - h) < APART]
+    return found[0] if found else None
+
+
+def _close(copy: Copy, parts: Sequence[TopoDS_Shape], start: float, end: float) -> None:
+    """Takes the edges and vertices at the end of a straight bar for those at its start."""
+    for kind in (TopAbs_EDGE, TopAbs_VERTEX):
+        found: dict[float, list[tuple[Array, TopoDS_Shape]]] = {start: [], end: []}
+        seen = TopTools_IndexedMapOfShape()
+        for part in parts:
+            for each_one in each(part, kind):
+                height = _level_at(each_one, start, end)
+                if height is not None and not seen.Contains(each_one):
+                    seen.Add(each_one)
+                    found[height].append((np.concatenate(box_of(each_one))[[0, 1, 3, 4]], each_one))
+        for box, one in found[start]:
+            twin = min(found[end], key=lambda other: float(np.abs(other[0] - box).max()))
+            copy.take_as_one(one, twin[1])
 
 
 def _split(straight: TopoDS_Shape, section: Contour, ends: Sequence[float]) -> list[TopoDS_Shape]:
