@@ -175,7 +175,7 @@ def chart_meshes(
                 meshes.append(_own(face, level))
                 continue
             mine = [line for line in lines if line.face == i]
-            mesh, missing, thin = _triangulate(face, h, samples, mine)
+            mesh, missing, thin = _triangulate(face, h, samples, mine, form.before is not None)
             meshes.append(mesh)
             broken.extend(missing)
             lost.extend(thin)
@@ -273,7 +273,9 @@ def _samples_of(coedge: Coedge, samples: dict[int, Array], h: float, face: Unwra
     return t[index], index
 
 
-def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Sequence[LineOnFace] = ()):
+def _triangulate(
+    face: Unwrapped, h: float, samples: dict[int, Array], lines: Sequence[LineOnFace] = (), was_cut: bool = False
+):
     """The mesh of one face, which spans of its outline (edge, sample) it lacks, and which lines."""
     points: list[Array] = []
     spans: list[tuple[int, int, int, int]] = []
@@ -302,7 +304,7 @@ def _triangulate(face: Unwrapped, h: float, samples: dict[int, Array], lines: Se
     every, chains = _with_lines(outline, lines)
     inner = _filling(every, region, h)
     surface = face.face.surface
-    if isinstance(surface, MeshSurface) and not len(lines):  # what was cut from a mesh keeps the points that are left
+    if was_cut and isinstance(surface, MeshSurface) and not len(lines):  # it keeps the points that are left
         inner = np.vstack([inner, _own_points(face, surface, region, every, inner)])
     every = np.vstack([every, inner])
     triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
