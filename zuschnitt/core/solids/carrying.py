@@ -33,6 +33,7 @@ from ..progress import SILENT, Progress
 from ..wording import coordinates
 from .copying import Copy, compound
 from .explore import box_of, centre, each, shared_faces
+from .placing import moved
 
 EXACT, RELAXED = 1e-6, 0.01
 """How near in mm the images of faces lie to what they stand for, on exact and on relaxed blanks."""
@@ -103,7 +104,9 @@ def _split(lifting: Lifting, body: TopoDS_Shape) -> list[TopoDS_Shape]:
     walls = TopTools_ListOfShape()
     for line in _boundaries(lifting, box):
         edge = curve_edge(line) if isinstance(line, Spline) else _straight(line)
-        walls.Append(BRepPrimAPI_MakePrism(_at_height(edge, low[2] - 1), gp_Vec(0, 0, high[2] - low[2] + 2)).Shape())
+        walls.Append(
+            BRepPrimAPI_MakePrism(moved(edge, (0.0, 0.0, low[2] - 1)), gp_Vec(0, 0, high[2] - low[2] + 2)).Shape()
+        )
     if walls.Size() == 0:
         return solids
     bodies = TopTools_ListOfShape()
@@ -118,12 +121,6 @@ def _split(lifting: Lifting, body: TopoDS_Shape) -> list[TopoDS_Shape]:
 
 def _straight(line: Array) -> TopoDS_Edge:
     return BRepBuilderAPI_MakeEdge(gp_Pnt(*line[0].tolist(), 0.0), gp_Pnt(*line[1].tolist(), 0.0)).Edge()
-
-
-def _at_height(edge: TopoDS_Shape, height: float) -> TopoDS_Shape:
-    from .placing import moved
-
-    return moved(edge, (0.0, 0.0, height))
 
 
 def _boundaries(lifting: Lifting, box: shapely.Geometry) -> list[Array | Spline]:

@@ -27,11 +27,7 @@ from .placing import moved
 def prism(outer: Contour, low: float, high: float) -> TopoDS_Shape:
     """What lies within a closed contour from the height ``low`` to ``high``, both in mm."""
     face = BRepBuilderAPI_MakeFace(wire(outer), True).Face()
-    return BRepPrimAPI_MakePrism(_lifted(face, low), gp_Vec(0, 0, high - low)).Shape()
-
-
-def _lifted(shape: TopoDS_Shape, height: float) -> TopoDS_Shape:
-    return moved(shape, (0.0, 0.0, height))
+    return BRepPrimAPI_MakePrism(moved(face, (0.0, 0.0, low)), gp_Vec(0, 0, high - low)).Shape()
 
 
 def wire(contour: Contour) -> TopoDS_Wire:
