@@ -8,7 +8,7 @@ from typing import Any
 
 from .. import __version__
 from ..core.shop.papers import PAPERS
-from .options import add_options, count, face_list, pair, sheet, vector
+from .options import add_options, count, face_list, flange, pair, relief, sheet, vector
 from .parser import Parser
 
 
@@ -35,6 +35,32 @@ def _drawings(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--svg", type=Path, metavar="FILE")
     group.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
     group.add_argument("--quiet", action="store_true", help="no progress")
+
+
+def _sheet(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path, nargs="?", help="a solid with walls of one thickness (STEP)")
+    block = parser.add_argument_group("a block in place of a file")
+    block.add_argument("--block", type=vector, metavar="W,D,H", help="its outer size")
+    add_options(block, "hollow_block", {"thickness": "hollow"}, {}, ("width", "depth", "height"))
+    group = parser.add_argument_group("how it becomes sheet")
+    group.add_argument("--pick", type=vector, metavar="x,y,z", help="a point of the side that is followed")
+    group.add_argument("--other-side", action="store_true", help="the side opposite is followed")
+    group.add_argument("--din6935", action="store_true", help="a bend takes what DIN 6935 says")
+    group.add_argument("--bend-table", type=Path, metavar="FILE.csv",
+                       help="columns material, thickness, radius, angle, allowance")  # fmt: skip
+    group.add_argument("--corner-relief", type=relief, metavar="SHAPE[:SIZE]",
+                       help="none, square or round: what is cut out where two bends meet")  # fmt: skip
+    group.add_argument("--flange", action="append", type=flange, metavar="EDGES:LENGTH[:ANGLE[:RADIUS[:in|out]]]",
+                       help="a wall bent up at free edges, or at all of them (top); may be repeated")  # fmt: skip
+    add_options(
+        group,
+        "make_sheet",
+        names={"opened": "open", "rounding": "corners", "corners": "closing", "steps": "step-bends"},
+        flags={},
+        leave=("form", "opposite", "relief", "relief_size", "flanges", "rule", "table"),
+    )
+    _outputs(parser)
+    parser.add_argument("--step-flat", type=Path, metavar="FILE", help="the flat as a solid")
 
 
 def _picking(group: Any) -> None:
@@ -167,6 +193,7 @@ def command_parser() -> Parser:
     against.add_argument("--report", type=Path, metavar="FILE.json")
     against.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt")
     against.add_argument("--quiet", action="store_true")
+    _sheet(commands.add_parser("sheet", help="a solid becomes a sheet part, folded and flat"))
     ribs = commands.add_parser("ribs", help="a form as interlocking ribs")
     ribs.add_argument("form", type=Path)
     add_options(ribs, "make_ribs", {"other": "and"}, {}, ("form",))

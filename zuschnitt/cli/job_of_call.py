@@ -73,8 +73,16 @@ class JobOfCall:
                 raise failed(state.exit_code, state.reason, state.faces, state.points)
             self._outcomes[row.id] = state.outcome
 
-    def finish(self, command: str, source: Path, lines: Sequence[str], more: Sequence[str] = (), **parts: Any) -> None:
-        """Writes what is asked for, and then says ``lines``, and what the rows say, and ``more``."""
+    def finish(
+        self,
+        command: str,
+        source: Path | None,
+        lines: Sequence[str],
+        more: Sequence[str] = (),
+        files: Sequence[tuple[Path, bytes]] = (),
+        **parts: Any,
+    ) -> None:
+        """Writes what is asked for, and further ``files``; then says ``lines``, what the rows say, and ``more``."""
         outcomes = self.outcomes()
         messages = [*(message for outcome in outcomes for message in outcome.messages), *more]
         found = merged([result.report() for outcome in outcomes for result in outcome.results])
@@ -86,6 +94,8 @@ class JobOfCall:
                 if content is None:
                     raise Refused(f"This call gives nothing that can be written to {path}; leave --{option} out.")
                 outputs.add(path, content)
+        for path, content in files:
+            outputs.add(path, content)
         if getattr(self.options, "as_job", None):
             outputs.add(self.options.as_job, job_bytes(self.job))
         if self.options.report:

@@ -50,7 +50,7 @@ def _stopped() -> int:
 
 
 def _command(arguments: list[str]) -> int:
-    from . import body_commands, commands
+    from . import body_commands, commands, sheet_command
     from .command_parser import command_parser
     from .terminal import terminal_progress
 
@@ -59,19 +59,21 @@ def _command(arguments: list[str]) -> int:
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
         name = options.command.replace("-", "_")
-        command = (
-            getattr(commands, name, None) or getattr(body_commands, name, None) or getattr(body_commands, f"{name}_")
-        )
+        found = (getattr(room, each, None) for each in (name, f"{name}_")
+                 for room in (commands, body_commands, sheet_command))  # fmt: skip
+        command = next(each for each in found if each is not None)
         command(options, progress)
     return 0
 
 
 def _require_paths_apart(options: argparse.Namespace) -> None:
     """Before anything is computed: no input is written over, and no file written twice."""
-    written = [getattr(options, name, None) for name in ("report", "dxf", "svg", "pdf", "step", "mesh", "as_job")]
+    written = [
+        getattr(options, name, None) for name in ("report", "dxf", "svg", "pdf", "step", "step_flat", "mesh", "as_job")
+    ]
     read = [
         getattr(options, name, None)
-        for name in ("form", "artwork", "curves", "source", "job", "reliefs", "drawing", "one", "other")
+        for name in ("form", "artwork", "curves", "source", "job", "reliefs", "drawing", "one", "other", "bend_table")
     ]
     require_apart([path for path in written if path], [path for path in read if path])
 

@@ -94,6 +94,25 @@ def numbers(parts: list[str], text: str) -> tuple[float, ...]:
     return found
 
 
+def relief(text: str) -> str:
+    """A shape, and a size where one is given, such as round:5."""
+    shape, _, size = text.partition(":")
+    if shape not in ("none", "square", "round"):
+        raise argparse.ArgumentTypeError(f"'{text}' must be none, square or round, with a size or without: round:5")
+    if size and numbers([size], text)[0] <= 0:
+        raise argparse.ArgumentTypeError(f"'{text}' needs a size above 0")
+    return text
+
+
+def flange(text: str) -> str:
+    """Edges, a length, and what else is given, as it was written."""
+    try:
+        entry("make_sheet").parameter("flanges").resolved(text, {})
+    except ZuschnittError as error:
+        raise argparse.ArgumentTypeError(error.sentence.rstrip(".")) from None
+    return text
+
+
 def sheet(text: str) -> tuple[float, float]:
     """A width and a height in mm, such as 300x200."""
     parts = text.lower().replace("×", "x").split("x")

@@ -27,6 +27,7 @@ COMMANDS = (
     "draw",
     "thin",
     "compare-curves",
+    "sheet",
     "ribs",
     "materials",
     "run",

@@ -21,8 +21,17 @@ LAYERS = {
 
 
 @dataclass(frozen=True)
+class BendNote:
+    """What a press must know of a bend line: ``angle`` in degrees, inside ``radius`` and ``allowance`` in mm."""
+
+    angle: float
+    radius: float
+    allowance: float
+
+
+@dataclass(frozen=True)
 class Contour:
-    """``points`` (n, 2) in mm; ``bulges`` (n,) of the span after each point.
+    """``points`` (n, 2) in mm; ``bulges`` (n,) of the span after each point; a bend line has a ``bend``.
 
     A bulge is the tangent of a quarter of the arc's sweep, positive anticlockwise, 0 for a line
     (the convention of DXF polylines). The last bulge counts only where the contour is closed.
@@ -33,6 +42,7 @@ class Contour:
     closed: bool
     layer: str = "CUT"
     name: str = ""
+    bend: BendNote | None = None
 
     @staticmethod
     def polyline(points, closed=False, layer="CUT", name="") -> Contour:
@@ -89,7 +99,8 @@ class Contour:
             points, bulges = points * [1, -1], -bulges
         cosine, sine = np.cos(turn), np.sin(turn)
         turned = points @ np.array([[cosine, sine], [-sine, cosine]]) * scale
-        return replace(self, points=turned + np.asarray(at, float), bulges=bulges)
+        bend = self.bend and replace(self.bend, radius=self.bend.radius * scale, allowance=self.bend.allowance * scale)
+        return replace(self, points=turned + np.asarray(at, float), bulges=bulges, bend=bend)
 
     @property
     def bounds(self) -> tuple[Array, Array]:

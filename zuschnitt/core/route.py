@@ -177,7 +177,9 @@ class Job(Lazy):
     def origin_of(self, row: Row, parameter: Origin) -> Row | None:
         """The row that an ``origin`` parameter of ``row`` stands for; None where its source is missing."""
         taken = self.source(row, self.source_named(row, parameter.of))
-        return self.origin(taken, parameter.accepts) if taken is not None else None
+        if taken is None or set(taken.gives) & set(parameter.accepts):
+            return taken  # a row that gives both has made them together
+        return self.origin(taken, parameter.accepts)
 
     def source_named(self, row: Row, name: str) -> Source:
         """The source of that name of a row's operation."""

@@ -28,7 +28,8 @@ class Assembly:
     its material being ``ratio`` times as stiff against compression as against stretch; edges whose numbers
     are in ``straight`` stay straight in it, edges in ``long`` keep their length. What is laid flat is a ``layer`` of
     a sheet ``thickness`` mm thick, whose neutral layer lies ``k_factor`` of that from the inside of a bend. No piece
-    with its tabs is larger than ``within`` (width, height) in mm, however it is turned.
+    with its tabs is larger than ``within`` (width, height) in mm, however it is turned. Where ``depths`` are given,
+    those of each face, in mm along its outer normal, are the layer that is laid flat.
     """
 
     cuts: tuple[int, ...] = ()
@@ -45,6 +46,7 @@ class Assembly:
     thickness: float = 1.0
     k_factor: float = K_FACTOR
     within: tuple[float, float] | None = None
+    depths: tuple[tuple[int, float], ...] = ()
 
     def before_cutting(self, before: Before) -> bool:
         """Whether it can be said of the form as it was before it was cut: it names no edge that was not there then."""

@@ -97,7 +97,7 @@ def develop(
     if by_parameters:
         unwrapped = {n: unwrap_plain(form.face(n)) for n in numbers}
     else:
-        layer = depths(form, numbers, assembly.layer, assembly.thickness, assembly.k_factor)
+        layer = dict(assembly.depths) or depths(form, numbers, assembly.layer, assembly.thickness, assembly.k_factor)
         unwrapped = _unwrapped(form, numbers, hold, seam, layer)
         unwrapped |= {n: flat_unwrapped(form.face(n), flat) for n, flat in twisted.items()}
     placed, messages = locate_hold(form, unwrapped, hold)

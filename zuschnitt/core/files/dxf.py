@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import asdict, fields, replace
 from io import BytesIO, StringIO
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 
 from ..artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
-from ..contour import LAYERS, Contour
+from ..contour import LAYERS, BendNote, Contour
 from ..errors import Refused
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
@@ -19,6 +21,8 @@ from .dxf_entities import Drawn
 from .lettering import bezier
 from .whole import write_whole
 
+OF_BEND = "ZUSCHNITT"
+"""The application's name under which a bend line has its angle, radius and allowance as extended data."""
 FLAT_KINDS = ("LINE", "CIRCLE", "ARC", "LWPOLYLINE")
 TOUCHING = 1e-4
 """Ends of lines and arcs nearer than this, in mm, belong together."""
@@ -49,7 +53,7 @@ def read_dxf(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
         if contour is None:
             left_out[entity.dxftype()] += 1
         else:
-            contours.append(contour.moved(scale))
+            contours.append(replace(contour, bend=_bend_of(entity)).moved(scale))
     missing = sum(1 for mend in auditor.fixes if mend.code == AuditError.UNDEFINED_BLOCK)
     if missing:  # reading has taken them out already
         messages += (f"{missing} inserts of {name} left out: their blocks are missing.",)
@@ -195,16 +199,39 @@ def dxf_bytes(contours: Sequence[Contour]) -> bytes:
 
     document = ezdxf.new("R2010", setup=False)
     document.units = ezdxf.units.MM
+    if any(contour.bend is not None for contour in contours):
+        document.appids.add(OF_BEND)
     space = document.modelspace()
     for layer in LAYERS:
         if any(contour.layer == layer for contour in contours):
             document.layers.add(layer, true_color=LAYERS[layer])
     for contour in contours:
         rows = np.column_stack([contour.points, contour.bulges])
-        space.add_lwpolyline(rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer})
+        line = space.add_lwpolyline(
+            rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer}
+        )
+        if contour.bend is not None:
+            line.set_xdata(OF_BEND, _bend_tags(contour.bend))
     text = StringIO()
     document.write(text)
     return document.encode(text.getvalue())
+
+
+def _bend_tags(bend: BendNote) -> list[tuple[int, str | float]]:
+    """What extended data say of a bend: each name as a text (1000), its value after it (1040)."""
+    return [tag for name, value in asdict(bend).items() for tag in ((1000, name), (1040, float(value)))]
+
+
+def _bend_of(entity) -> BendNote | None:
+    """What an entity's extended data say of a bend; None where they say nothing that can be used."""
+    if not entity.has_xdata(OF_BEND):
+        return None
+    tags = [(tag.code, tag.value) for tag in entity.get_xdata(OF_BEND)]
+    found = {str(name): value for (code, name), (_, value) in pairwise(tags) if code == 1000}
+    try:
+        return BendNote(*(float(found[field.name]) for field in fields(BendNote)))
+    except (KeyError, TypeError, ValueError):
+        return None
 
 
 def write_dxf(path: Path, contours: Sequence[Contour]) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from dataclasses import asdict
 from io import BytesIO
 from xml.etree import ElementTree
 from xml.sax.saxutils import escape
@@ -199,9 +200,16 @@ def svg_text(contours: Sequence[Contour], title: str = "") -> str:
         mine = [contour for contour in contours if contour.layer == layer]
         if mine:
             lines.append(f'<g id="{layer}" fill="none" stroke="#{LAYERS[layer]:06x}" stroke-width="0.1">')
-            lines.extend(f'<path class="{layer}" d="{_path_data(contour)}"/>' for contour in mine)
+            lines.extend(f'<path class="{layer}"{_bend_data(contour)} d="{_path_data(contour)}"/>' for contour in mine)
             lines.append("</g>")
     return "\n".join([*lines, "</svg>", ""])
+
+
+def _bend_data(contour: Contour) -> str:
+    """What a press must know of a bend line, as data of its path."""
+    if contour.bend is None:
+        return ""
+    return "".join(f' data-{name}="{value:.12g}"' for name, value in asdict(contour.bend).items())
 
 
 def _path_data(contour: Contour) -> str:

@@ -21,7 +21,7 @@ from ..parameters.source import Source
 
 T = TypeVar("T", bound=type)
 
-GROUPS = ("Get a form", "Develop", "Mark", "Carry back", "Bodies", "Ribs", "Cut out")
+GROUPS = ("Get a form", "Develop", "Mark", "Carry back", "Bodies", "Sheet parts", "Ribs", "Cut out")
 """The list of operations, in the order in which the work is done."""
 
 STAGES = ("form", "form>blank", "blank", "blank>form")

@@ -2,14 +2,17 @@
 
 from .choice import choice
 from .file import file, optional_file
+from .flanges import flanges
 from .gathered import sources
 from .material import material
 from .memory import memory
 from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
-from .picks import edges, faces, needed_edges, some_of
+from .picks import edges, faces, needed_edges, some_faces, some_of
 from .rule import rule
+from .seams import seams
+from .several import several
 from .source import optional_source, source
 from .vector import direction, point, points
 
@@ -19,6 +22,7 @@ __all__ = [
     "edges",
     "faces",
     "file",
+    "flanges",
     "material",
     "memory",
     "needed_edges",
@@ -31,6 +35,9 @@ __all__ = [
     "point",
     "points",
     "rule",
+    "seams",
+    "several",
+    "some_faces",
     "some_of",
     "source",
     "sources",

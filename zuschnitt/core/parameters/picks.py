@@ -60,6 +60,21 @@ class Edges(Parameter):
 
 
 @dataclass(frozen=True)
+class SomeFaces(Faces):
+    """Numbers of faces, or none."""
+
+    kind = "some_faces"
+    how = "click, then pick faces on the form, or type their numbers"
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
+        return picked_edges(value)
+
+    def reads(self, job: Job, row: Row) -> str:
+        text = str(self.written(row)).strip()
+        return faces_words(text) if text else self.words
+
+
+@dataclass(frozen=True)
 class Some(Parameter):
     """Numbers of some of what the source ``of`` gives, or none named."""
 
@@ -74,6 +89,11 @@ class Some(Parameter):
 
 def faces(hint: str) -> Any:
     return stands_in(Faces(default="all", hint=hint))
+
+
+def some_faces(words: str, hint: str) -> Any:
+    """Numbers of faces, picked on the form; empty reads as ``words``."""
+    return stands_in(SomeFaces(hint=hint, words=words))
 
 
 def edges(words: str, hint: str) -> Any:

@@ -1,0 +1,153 @@
+"""Make a sheet part: a solid becomes walls and bends, folded and flat."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ..materials import K_FACTOR
+from ..parameters import choice, flanges, material, number, optional_file, seams, some_faces, source
+from ..progress import Progress
+from ..results.blank import BlankResult
+from ..results.result import Outcome, outcome
+from ..results.sheet import SheetResult
+from .registry import operation
+
+if TYPE_CHECKING:
+    from ..sheet.allowance import Rule
+    from ..sheet.making import SheetPlan
+
+
+@operation(
+    "make_sheet",
+    title="Make a sheet part",
+    stage="form>blank",
+    group="Sheet parts",
+    gives=("form", "blank"),
+    takes="a solid with walls of one thickness",
+    makes="a sheet part: its walls and bends, folded, and the flat with its bend lines",
+)
+@dataclass(frozen=True)
+class MakeSheet:
+    form: Any = source("form", hint="the solid that becomes a sheet part")
+    material: Any = material("the material that must be able to take the bends")
+    side: Any = some_faces("the larger side", "a face of the side that is followed")
+    opposite: Any = choice("no", {"no": "that side", "yes": "the side opposite"}, "which of both sides is followed")
+    without: Any = some_faces("no faces", "faces that are left out")
+    rounds: Any = choice(
+        "as-bends",
+        {"as-bends": "bends", "as-they-are": "rolled walls as they are", "sharp": "sharp corners, bent anew"},
+        "what becomes of rounds",
+    )
+    radius: Any = number(
+        "", "mm", "inside radius of sharp corners that are bent", low=0, words="a radius as large as it is thick"
+    )
+    rule: Any = choice(
+        "k", {"k": "a K-factor", "din": "DIN 6935", "table": "a bend table"}, "how much of the flat a bend takes"
+    )
+    k: Any = number(
+        "", "", "where in the sheet the length is kept, from its inside", low=0, high=1, words="of the material"
+    )
+    table: Any = optional_file(
+        ".csv", words="no table", hint="columns material, thickness, radius, angle, allowance", instead="rule"
+    )
+    opened: Any = seams("", "no edges", "edges that are opened, so that it can be laid flat; auto chooses them")
+    gap: Any = number(0, "mm", "between open corners", low=0)
+    corners: Any = choice(
+        "closed",
+        {
+            "closed": "with their inner edges together",
+            "half-open": "the one over half of the other's edge",
+            "overlapping": "the one over all of the other's edge",
+        },
+        "how walls meet at open corners",
+    )
+    relief: Any = choice(
+        "none", {"none": "nothing", "square": "a square", "round": "a circle"}, "what is cut out where two bends meet"
+    )
+    relief_size: Any = number("", "mm", "side or diameter of the reliefs", above=0, words="as large as clears both")
+    flanges: Any = flanges("no flanges", "walls bent up at free edges")
+    rounding: Any = number(0, "mm", "radius of outer corners", low=0)
+    steps: Any = number(0, "", "how many flats each large bend becomes; 0 to roll it", low=0, high=200)
+    over: Any = number(50, "mm", "inside radius from which on a bend is large", low=0)
+    flats: Any = choice(
+        "inside",
+        {"inside": "with corners on the arc", "middle": "half in and half out", "outside": "outside of the arc"},
+        "where the flats of a large bend lie",
+    )
+    stays: Any = some_faces("its largest wall", "a face of the wall that stays in its place")
+
+    sentence = "Make {form} a sheet part of {material}, opened along {opened}, its sharp corners bent with {radius}."
+    clauses = (
+        ("side", "It follows {side}: {opposite}."),
+        ("faces left out", "Left out are {without}."),
+        ("rounds", "Rounds become {rounds}."),
+        ("allowance of bends", "A bend takes what {rule} says: K {k}, {table}."),
+        ("open corners", "Open corners meet {corners}, {gap} apart."),
+        ("corner reliefs", "Where two bends meet, {relief} is cut out, {relief_size}."),
+        ("flanges", "It has flanges: {flanges}."),
+        ("rounded corners", "Outer corners are rounded by {rounding}."),
+        ("large bends in steps", "Bends over {over} become {steps} flats, {flats}."),
+        ("wall that stays", "In its place stays {stays}."),
+    )
+
+    def run(self, progress: Progress) -> Outcome:
+        from ..sheet.body import folded_body
+        from ..sheet.making import sheet_part
+        from ..sheet.pattern import sheet_blank
+        from ..sheet.verdicts import verdicts
+
+        made = sheet_part(self.form, self._plan(), progress.part(0.0, 0.5))
+        name = self.material.name if self.material else ""
+        folded = folded_body(made.part, name=self.form.name)
+        blank = sheet_blank(made.part, folded, progress.part(0.6, 1.0)).judged(None)
+        result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words())
+        return outcome(result, BlankResult(blank), messages=made.messages, brief=result.brief())
+
+    def _plan(self) -> SheetPlan:
+        from ..sheet.corners import Relief
+        from ..sheet.flanges import Flange
+        from ..sheet.making import SheetPlan
+        from ..sheet.step_bends import Steps
+
+        return SheetPlan(
+            side=self.side[0] if self.side else 0,
+            other_side=self.opposite == "yes",
+            without=self.without,
+            rounds=self.rounds,
+            radius=self.radius,
+            rule=self._rule(),
+            opened=self.opened,
+            gap=self.gap,
+            corners=self.corners,
+            stays=self.stays[0] if self.stays else 0,
+            flanges=tuple(
+                Flange(f.edges, f.length, float(np.radians(f.angle)), f.radius, f.inwards) for f in self.flanges
+            ),
+            relief=Relief(self.relief, self.relief_size),
+            rounding=self.rounding,
+            steps=Steps(round(self.steps), self.over, self.flats) if self.steps else None,
+        )
+
+    @property
+    def _factor(self) -> float:
+        if self.k is not None:
+            return float(self.k)
+        return self.material.k_factor if self.material else K_FACTOR
+
+    def _rule(self) -> Rule:
+        from ..errors import Lacking
+        from ..sheet.allowance import ByDin, ByK, bend_table
+
+        if self.rule == "din":
+            return ByDin()
+        if self.rule == "k":
+            return ByK(self._factor)
+        if self.table is None:
+            raise Lacking("The bends wait for a bend table; bring one in, or take a K-factor.")
+        return bend_table(self.table.content, self.table.name, self.material.name if self.material else "")
+
+    def _rule_words(self) -> str:
+        return {"k": f"K {self._factor:g}", "din": "DIN 6935"}.get(self.rule, "by the table")

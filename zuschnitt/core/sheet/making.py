@@ -1,0 +1,361 @@
+"""A solid becomes a sheet part: its skin found, seams opened, sharp corners bent, laid flat and checked."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ..errors import CannotBeDone, Refused, WrongCall
+from ..form.form import Form
+from ..form.surfaces import Cylinder
+from ..progress import SILENT, Progress
+from ..wording import counted
+from .allowance import ByK, Rule
+from .bending import LEAST, bend_between, setback, strip, without_strips
+from .corners import Relief, relieved, rounded
+from .facing import bulges
+from .finishing import OVER, numbered, overlap, staying, without_loose
+from .flanges import Flange, OpenCorner, flanged
+from .mitres import mitred
+from .opening import Link, advice, chosen, together
+from .part import Joint, SheetPart, Zone, matched
+from .resizing import sharpened
+from .seams import COVERS, Seam, asked_for, joined_at, links_of, open_setbacks, open_wall, steps_at
+from .skins import SHARE, Skins, beyond, left_out, named, no_sheet, sides, skins
+from .step_bends import Stepped, Steps, stepped
+from .unfolded import Corner, Unfolded, unfolded
+from .zones import Loop, area
+
+TRIES = 40
+"""So many choices of seams are tried until the flat does not lie over itself."""
+ROUNDS = ("as-bends", "as-they-are", "sharp")
+"""What becomes of rounds: bends, rolled walls as they are, or sharp corners that are bent anew."""
+
+
+@dataclass(frozen=True)
+class SheetPlan:
+    """How a solid becomes a sheet part.
+
+    ``side`` is a face of the skin that is followed, 0 for the larger one; ``other_side`` takes the one opposite.
+    ``without`` are faces that are left out. ``rounds`` become bends, stay as they are, or go (``ROUNDS``). ``radius``
+    is the inside radius that sharp corners get, None for the thickness. ``opened`` are the numbers of the edges that
+    are opened, or "auto"; open ``corners`` are one of COVERS, ``gap`` mm apart. ``stays`` is a face of the wall that
+    stays, 0 for the largest. ``rounding`` is the radius of outer corners; ``steps`` are those of large bends.
+    """
+
+    side: int = 0
+    other_side: bool = False
+    without: tuple[int, ...] = ()
+    rounds: str = "as-bends"
+    radius: float | None = None
+    rule: Rule = field(default_factory=ByK)
+    opened: tuple[int, ...] | str = ()
+    gap: float = 0.0
+    corners: str = "closed"
+    stays: int = 0
+    flanges: tuple[Flange, ...] = ()
+    relief: Relief = field(default_factory=Relief)
+    rounding: float = 0.0
+    steps: Steps | None = None
+
+
+@dataclass(frozen=True)
+class Made:
+    """A sheet part as it was made: from which ``side`` of the form, what was left out, which seams were opened.
+
+    ``stepped`` tells of its large bends in steps.
+    """
+
+    part: SheetPart
+    side: tuple[int, ...]
+    left_out: tuple[int, ...]
+    seams: tuple[Seam, ...]
+    stepped: tuple[Stepped, ...] = ()
+    messages: tuple[str, ...] = ()
+
+
+def sheet_part(form: Form, plan: SheetPlan, progress: Progress = SILENT) -> Made:
+    """The sheet part that a solid is. Raises Refused, CannotBeDone and WrongCall."""
+    _require(plan)
+    return _Making(form, plan, progress).made()
+
+
+def _require(plan: SheetPlan) -> None:
+    if plan.radius is not None and not (np.isfinite(plan.radius) and plan.radius >= 0):
+        raise WrongCall("The inside radius of the bends must be 0 or more; change it.")
+    if not (np.isfinite(plan.gap) and plan.gap >= 0):
+        raise WrongCall("The gap between open corners must be 0 or more; change it.")
+    if plan.rounds not in ROUNDS:
+        raise WrongCall(f"Rounds are taken {', '.join(ROUNDS)}; {plan.rounds!r} is none of these.")
+    if plan.corners not in COVERS:
+        raise WrongCall(f"Open corners are {', '.join(COVERS)}; {plan.corners!r} is none of these.")
+
+
+class _Making:
+    """The skin as zones, and what is made of them."""
+
+    def __init__(self, form: Form, plan: SheetPlan, progress: Progress) -> None:
+        self.form, self.plan, self.progress = form, plan, progress
+        progress.step(0.1, "looking for the sheet's two sides")
+        self.skins = skins(form)
+        self.thickness = self.skins.thickness
+        self.side = _followed(form, self.skins, plan)
+        self.beyond = beyond(form, self.skins, self.side)
+        self.radius = self.thickness if plan.radius is None else plan.radius
+        progress.step(0.4, "laying walls")
+        self.rest = left_out(form, self.skins, (*self.side, *plan.without), self.beyond)
+        self._require_sheet()
+        laid = unfolded(form, self.side, self.thickness, plan.rule)
+        self.laid = _filled(form, laid, self.rest)
+        self.mitres = mitred(form, laid, self.side, self.skins, self.beyond)
+        if plan.rounds == "as-they-are":
+            self.laid = replace(self.laid, zones=tuple(_kept_round(zone) for zone in self.laid.zones))
+        self.links = links_of(form, self.laid)
+        self.messages: list[str] = []
+
+    def made(self) -> Made:
+        form, plan, laid = self.form, self.plan, self.laid
+        asked = asked_for(form, laid, self.links, plan.opened)
+        self._require_open(asked)
+        group = self._group()
+        links = [link for link in self.links if set(link.zones) <= group]
+        self.progress.step(0.6, "bending")
+        if asked is None:
+            part, opened = self._opened_by_itself(links)
+        else:
+            part, opened = self._opened_as_asked(links, asked)
+        if plan.rounds == "sharp":
+            part = sharpened(part, self.radius, plan.rule)
+        part = self._with_flanges(part, links, opened)
+        part, count = relieved(part, plan.relief)
+        if plan.relief.shape != "none" and not count:
+            self.messages.append("No two bends meet at a corner, so there was none to relieve.")
+        part, done, short = rounded(part, plan.rounding)
+        if plan.rounding and short:
+            self.messages.append(
+                f"{counted(done, 'outer corner')} rounded; {counted(short, 'corner')} had no room for it and stayed "
+                "sharp."
+            )
+        steps: tuple[Stepped, ...] = ()
+        if plan.steps is not None:
+            part, steps = stepped(part, plan.steps, self.radius, plan.rule)
+        part = numbered(part)
+        over = overlap(part)
+        if over > OVER:
+            raise CannotBeDone(
+                f"The flat would lie over itself by {over:.3g} mm²; open other edges, let --open auto choose, or make "
+                "flanges shorter."
+            )
+        if self.rest:
+            self.messages.append(f"{named(self.rest)} do not belong to the sheet and were left out.")
+        numbers = {*(edge for k in opened for edge in links[k].edges), *laid.torn, *laid.come_round}
+        seams = [Seam(edge, form.edge(edge).length) for edge in numbers]
+        part = staying(form, part, plan.stays)
+        seams.sort(key=lambda seam: seam.edge)
+        return Made(part, self.side, self.rest, tuple(seams), steps, tuple(self.messages))
+
+    def _require_sheet(self) -> None:
+        """Raises CannotBeDone where both skins are not most of what belongs to the part: then it is thick, no sheet."""
+        mine = self.form.area({*self.side, *self.beyond})
+        whole = self.form.area({face.number for face in self.form.faces} - set(self.rest))
+        if mine < SHARE * whole and not self.plan.side:
+            part = 100 * mine / whole
+            raise CannotBeDone(no_sheet(
+                self.form, f"only {part:.0f} % of its faces lie {self.thickness:.4g} mm, one thickness, from each other"
+            ))  # fmt: skip
+
+    def _require_open(self, asked: set[int] | None) -> None:
+        """Raises CannotBeDone where the sheet comes round to itself and is not opened there.
+
+        None stands for edges that are chosen.
+        """
+        closed = [] if asked is None else [edge for edge in self.laid.come_round if edge not in asked]
+        if closed:
+            raise CannotBeDone(
+                f"The sheet comes round to itself and cannot be laid flat: open {counted(len(closed), 'edge')}: "
+                f"{', '.join(map(str, closed))}; or let --open auto choose."
+            )
+
+    def _group(self) -> set[int]:
+        """The zones that hang together, the most of them; others are left out."""
+        zones = self.laid.zones
+        groups = together(len(zones), self.links)
+        group = max(groups, key=lambda g: sum(zones[k].area for k in g))
+        others = sorted(n for k, zone in enumerate(zones) if k not in group for n in zone.faces)
+        if others:
+            self.messages.append(
+                f"{named(others)} hang on by no straight edge and would be parts of their own; they were left out."
+            )
+        return group
+
+    def _opened_as_asked(self, links: Sequence[Link], asked: set[int]) -> tuple[SheetPart, Sequence[int]]:
+        count = len(self.laid.zones)
+        closed = [k for k, link in enumerate(links) if not set(link.edges) & asked]
+        zones = {zone for link in links for zone in link.zones}
+        pieces = [piece for piece in together(count, [links[k] for k in closed]) if piece <= zones]
+        if len(pieces) > 1:
+            raise CannotBeDone(
+                f"With these edges opened the part falls into {len(pieces)} pieces; leave one edge more closed."
+            )
+        worth = [zone.area for zone in self.laid.zones]
+        further = chosen(count, [links[k] for k in closed], worth)
+        if further:
+            names = advice([links[k] for k in closed], further)
+            raise CannotBeDone(
+                f"The part closes on itself and cannot be laid flat: {names}; or let --open auto choose."
+            )
+        opened = [k for k in range(len(links)) if k not in closed]
+        part = self._bent(links, opened)
+        over = overlap(part)
+        if over > OVER:
+            raise CannotBeDone(
+                f"The flat would lie over itself by {over:.3g} mm²; open other edges, or let --open auto choose."
+            )
+        return part, opened
+
+    def _opened_by_itself(self, links: Sequence[Link]) -> tuple[SheetPart, Sequence[int]]:
+        """The part with the shortest seams whose flat does not lie over itself, of those that are tried."""
+        worth = [zone.area for zone in self.laid.zones]
+        found: dict[tuple[int, ...], float] = {}
+        for seed in range(TRIES):
+            opened = chosen(len(self.laid.zones), links, worth, seed)
+            found.setdefault(opened, sum(links[k].length for k in opened))
+            if not opened:
+                break
+        least, why = np.inf, None
+        for opened in sorted(found, key=lambda k: found[k]):
+            try:
+                part = self._bent(links, opened)
+            except CannotBeDone as error:
+                why = why or error
+                continue
+            over = overlap(part)
+            if over <= OVER:
+                return part, opened
+            least = min(least, over)
+        if why is not None and not np.isfinite(least):
+            raise why
+        raise CannotBeDone(
+            f"With all seams that were tried the flat lies over itself, by {least:.3g} mm² at least; leave walls out, "
+            "or name the edges to open."
+        )
+
+    def _bent(self, links: Sequence[Link], opened: Sequence[int]) -> SheetPart:
+        """The part with the given links open, and bends at the corners that stay closed."""
+        laid, plan = self.laid, self.plan
+        zones = list(laid.zones)
+        gone = {links[k].joint for k in opened}
+        inside = {zone for link in links for zone in link.zones} or {max(
+            range(len(zones)), key=lambda k: zones[k].area)}  # fmt: skip
+        joints = {n: joint for n, joint in laid.joints.items() if n not in gone and set(joint.zones) <= inside}
+        strips: dict[int, list[Loop]] = {k: list(loops) for k, loops in self.mitres.items()}
+        corners: list[tuple[Corner, float, tuple[int, int], Joint]] = []
+        number = max(laid.joints, default=-1) + 1
+        open_corners = {links[k].corner for k in opened}
+        for k, corner in enumerate(laid.corners):
+            if not set(corner.zones) <= inside:
+                continue
+            if k in open_corners:
+                for zone, deep in zip(
+                    corner.zones, open_setbacks(corner, self.thickness, plan.corners, plan.gap), strict=True
+                ):
+                    open_wall(zones, strips, zone, corner, deep)
+                continue
+            radius = self._radius_of(corner)
+            deep = setback(radius, corner.angle, self.thickness, corner.up)
+            numbers = (number, number + 1)
+            number += 2
+            points, alongs = [], []
+            for zone, mark in zip(corner.zones, numbers, strict=True):
+                mine = steps_at(zones[zone], corner.edges)
+                along = (mine[0].last - mine[0].first) / mine[0].length
+                begin = mine[0].curve.evaluate(np.array([self.form.edge(corner.edges[0]).start]))[0]
+                points.append(begin + deep * np.array([-along[1], along[0]]))
+                alongs.append(along)
+                if deep > LEAST:
+                    strips.setdefault(zone, []).extend(strip(zones[zone], step, deep, mark) for step in mine)
+                else:
+                    zones[zone] = joined_at(zones[zone], corner.edges, mark)
+            corners.append((corner, radius, numbers, Joint(corner.zones, np.array(points), np.array(alongs))))
+        for zone, loops in strips.items():
+            zones[zone] = without_strips(zones[zone], loops, f"The wall of {named(zones[zone].faces)}")
+        for corner, radius, numbers, joint in corners:
+            bend, first, second = bend_between(
+                zones, numbers, joint, corner.angle, radius, corner.up, self.thickness, plan.rule
+            )
+            zones.append(bend)
+            joints[numbers[0]], joints[numbers[1]] = first, second
+        part = SheetPart(tuple(zones), joints, self.thickness)
+        return numbered(matched(without_loose(part, inside, laid.frames)))
+
+    def _radius_of(self, corner: Corner) -> float:
+        """The inside radius of a corner: that of the round on the other skin where there is one."""
+        if self.plan.rounds != "sharp":
+            one, other = (
+                {n for face in self.laid.zones[zone].faces for n in self.skins.opposite.get(face, ())}
+                for zone in corner.zones
+            )
+            for number in self.beyond:
+                face = self.form.face(number)
+                if isinstance(face.surface, Cylinder) and set(face.smooth) & one and set(face.smooth) & other:
+                    outer = face.surface.radius - (self.thickness if bulges(face) else 0.0)
+                    return outer if outer > LEAST else 0.0
+        return self.radius
+
+    def _with_flanges(self, part: SheetPart, links: Sequence[Link], opened: Sequence[int]) -> SheetPart:
+        if not self.plan.flanges:
+            return part
+        gone = {links[k].corner for k in opened}
+        place = {face: k for k, zone in enumerate(part.zones) if zone.wall for face in zone.faces}
+        corners = []
+        for k in gone - {-1}:
+            corner = self.laid.corners[k]
+            first, second = (place[self.laid.zones[zone].faces[0]] for zone in corner.zones)
+            setbacks = open_setbacks(corner, self.thickness, self.plan.corners, self.plan.gap)
+            corners.append(OpenCorner(corner.edges, (first, second), corner.angle, corner.up, setbacks))
+        bent = {edge for k, link in enumerate(links) if k not in set(opened) for edge in link.edges}
+        outer = self.form.area(self.side) >= self.form.area(self.beyond) - 1e-6
+        return numbered(flanged(
+            part, self.plan.flanges, corners, bent, self.radius, self.plan.rule, outer, self.plan.gap
+        ))  # fmt: skip
+
+
+def _followed(form: Form, found: Skins, plan: SheetPlan) -> tuple[int, ...]:
+    all_sides = sides(form, found)
+    if plan.side:
+        form.face(plan.side)
+        mine = next((side for side in all_sides if plan.side in side), None)
+        if mine is None:
+            raise Refused(
+                f"Face {plan.side} has no other face {found.thickness:.4g} mm below it, so no sheet runs along it; "
+                "pick a face of a wall."
+            )
+    else:
+        mine = all_sides[0]
+    if plan.other_side:
+        mine = beyond(form, found, mine) or mine
+    for number in plan.without:
+        form.face(number)
+    kept = tuple(n for n in mine if n not in plan.without)
+    if not kept:
+        raise Refused("All faces of that side are left out; leave fewer out.")
+    return kept
+
+
+def _filled(form: Form, laid: Unfolded, rest: Sequence[int]) -> Unfolded:
+    """Without holes that are only where something stands on the sheet, or is sunk into it, that does not belong."""
+    gone = set(rest)
+    zones = []
+    for zone in laid.zones:
+        kept = tuple(
+            loop for loop in zone.loops
+            if area([loop]) > 0 or not all(set(form.edge(s.edge).faces) & gone for s in loop)
+        )  # fmt: skip
+        zones.append(replace(zone, loops=kept))
+    return replace(laid, zones=tuple(zones))
+
+
+def _kept_round(zone: Zone) -> Zone:
+    return zone if zone.roll is None else replace(zone, roll=replace(zone.roll, rolled=True))

@@ -1,0 +1,69 @@
+"""Which edges are opened, so that a skin hangs together as a tree and can be laid flat."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..wording import counted
+
+NEAR = 1e-6
+"""Lengths that differ by no more than this part are as long."""
+
+
+@dataclass(frozen=True)
+class Link:
+    """Where two zones hang together: at a joint, or at a sharp corner. ``length`` is that of its edges."""
+
+    zones: tuple[int, int]
+    edges: tuple[int, ...]
+    length: float
+    joint: int = -1
+    corner: int = -1
+
+
+def chosen(count: int, links: Sequence[Link], worth: Sequence[float], seed: int = 0) -> tuple[int, ...]:
+    """The links, by their places, that are opened so that the rest is a tree of ``count`` zones, or several.
+
+    The longest stay, so that the seams are short in all (Kruskal); of those as long, those at the zones of most
+    ``worth``. Another ``seed`` than 0 lets shorter ones stay now and then.
+    """
+    length = np.array([link.length for link in links])
+    value = np.array([worth[link.zones[0]] + worth[link.zones[1]] for link in links])
+    if seed:
+        length = length * np.random.default_rng(seed).uniform(1.0 - min(0.9, 0.1 * seed), 1.0, len(length))
+    scale = max(float(length.max()), 1e-300) * NEAR if len(links) else 1.0
+    order = sorted(range(len(links)), key=lambda k: (-round(float(length[k]) / scale), -value[k], k))
+    root = list(range(count))
+
+    def find(k: int) -> int:
+        while root[k] != k:
+            k = root[k]
+        return k
+
+    opened = []
+    for k in order:
+        a, b = (find(zone) for zone in links[k].zones)
+        if a == b:
+            opened.append(k)
+        root[a] = b
+    return tuple(sorted(opened))
+
+
+def together(count: int, links: Iterable[Link]) -> list[set[int]]:
+    """The zones in groups that hang together, the largest first."""
+    groups = [{k} for k in range(count)]
+    for link in links:
+        a, b = (next(g for g in groups if zone in g) for zone in link.zones)
+        if a is not b:
+            groups.remove(b)
+            a |= b
+    return sorted(groups, key=lambda g: (-len(g), min(g)))
+
+
+def advice(links: Sequence[Link], opened: Iterable[int]) -> str:
+    """The edges to open, in words."""
+    edges = sorted(e for k in opened for e in links[k].edges)
+    return f"open {counted(len(edges), 'edge')}: {', '.join(map(str, edges))}"

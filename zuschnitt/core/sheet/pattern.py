@@ -1,0 +1,101 @@
+"""The flat pattern of a sheet part as the blank of its folded body: what lies on one is carried to the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from ..contour import BendNote, Contour
+from ..correspondence import Rigid, RigidLeaf
+from ..develop.assembly import Assembly
+from ..develop.blank import Blank
+from ..develop.developing import develop
+from ..develop.placing import Hold
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..form.form import Form
+from ..progress import SILENT, Progress
+from .body import LEAST_RADIUS, is_sharp, loops_of_faces
+from .flat import BendLine, bend_lines, contour, outline
+from .part import SheetPart
+
+AGREE = 1e-6
+"""The flat and the development of the folded body agree in area within this part."""
+
+
+def sheet_blank(part: SheetPart, folded: Form, progress: Progress = SILENT) -> Blank:
+    """The blank of the folded body's followed side, laid as the flat is, with its bend lines.
+
+    It is developed anew from the body, so it also checks the flat: raises CannotBeDone where they do not agree. A
+    bend that is an edge on the followed side cannot be developed; nothing can be carried from it.
+    """
+    of_zones = faces_of_zones(part)
+    count = sum(len(numbers) for numbers in of_zones)
+    depths = tuple((number, _depth(part, zone)) for zone, numbers in enumerate(of_zones) for number in numbers)
+    turn, shift = part.root.turn, part.root.shift
+    hold = Hold(part.frame.world(np.append(-turn.T @ shift, 0.0)), part.frame.directions(np.append(turn.T[:, 0], 0.0)))
+    blank = develop(folded, range(1, count + 1), "exact", hold, progress=progress, assembly=Assembly(depths=depths))
+    edges = [zone for zone, numbers in zip(part.zones, of_zones, strict=True) if not numbers]
+    if edges:
+        blank = _spread(part, blank, of_zones)
+    elif abs(blank.figures.area_blank - part.flat_area) > AGREE * part.flat_area or blank.figures.pieces > 1:
+        raise CannotBeDone(
+            f"The flat, {part.flat_area:.3f} mm², and the folded body developed anew, "
+            f"{blank.figures.area_blank:.3f} mm², do not agree; please report this part."
+        )
+    loops = tuple(contour(loop) for loop in outline(part))
+    folds = tuple(fold for line in bend_lines(part) for fold in bend_contours(line))
+    return replace(blank, outline=loops, folds=folds, sides=())
+
+
+def _spread(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]]) -> Blank:
+    """With each face where its zone lies on the flat: the development has no room for bends that are edges."""
+    zone_of = {number: k for k, numbers in enumerate(of_zones) for number in numbers}
+    frames = part.frames()
+    leaves = []
+    for leaf in blank.correspondence.leaves:
+        assert isinstance(leaf, RigidLeaf)
+        k = zone_of[leaf.face]
+        rings = np.vstack(leaf.region.rings)
+        flat = part.places[k].apply(frames[k].local(leaf.chart.to_form(rings))[:, :2])
+        leaves.append(replace(leaf, placement=fitted(rings, flat)) if part.zones[k].roll is None else leaf)
+    figures = replace(blank.figures, area_blank=part.flat_area, pieces=1)
+    return replace(blank, correspondence=replace(blank.correspondence, leaves=tuple(leaves)), figures=figures)
+
+
+def fitted(source: Array, target: Array) -> Rigid:
+    """The motion of the plane that lays points (n, 2) on others."""
+    a, b = source - source.mean(axis=0), target - target.mean(axis=0)
+    angle = np.arctan2((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum(), (a * b).sum())
+    turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+    return Rigid(turn, target.mean(axis=0) - turn @ source.mean(axis=0))
+
+
+def faces_of_zones(part: SheetPart) -> list[list[int]]:
+    """For each zone the numbers of the folded body's faces on its followed side."""
+    found: list[list[int]] = []
+    number = 0
+    for zone in part.zones:
+        mine = 0 if is_sharp(zone, part.thickness) else len(loops_of_faces(zone.loops))
+        found.append(list(range(number + 1, number + 1 + mine)))
+        number += mine
+    return found
+
+
+def _depth(part: SheetPart, zone: int) -> float:
+    """How far along the outer normal of the followed side the layer lies that keeps its length."""
+    roll = part.zones[zone].roll
+    if roll is None:
+        return 0.0
+    if roll.up:
+        return max(roll.radius, LEAST_RADIUS) - roll.neutral
+    return roll.neutral - roll.radius - part.thickness
+
+
+def bend_contours(line: BendLine) -> tuple[Contour, ...]:
+    """A bend line on its layer, in pieces where the sheet is open on it."""
+    note = BendNote(float(np.degrees(line.angle)), line.radius, line.allowance)
+    name = f"{note.angle:.6g}°"
+    return tuple(replace(Contour.polyline([a, b], layer=line.layer, name=name), bend=note) for a, b in line.lines)

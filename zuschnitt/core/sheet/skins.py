@@ -1,0 +1,235 @@
+"""The two skins of a solid sheet, and how thick it is: faces that lie opposite each other with material between."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import CannotBeDone, Refused
+from ..form.curves import Array
+from ..form.form import Face, Form
+from ..form.surfaces import Cone, Cylinder, Plane
+from ..wording import counted
+from .facing import bulges, outwards
+
+PLACES = 8
+"""From so many places of a face, about, it is looked for what lies opposite."""
+PARALLEL = 1e-4
+"""Normals and axes that differ by no more are parallel."""
+ALIKE = 2e-3
+"""Thicknesses that differ by no more than this part are one: parts from elsewhere are no more exact."""
+CHUNK = 2_000_000
+SHARP = 0.01
+"""A round whose radius is the thickness within this part goes round a sharp edge."""
+SHARE = 0.55
+"""A part is sheet where both skins together are more than this part of the area of all that belongs to it."""
+
+
+@dataclass(frozen=True)
+class Skins:
+    """``thickness`` in mm; ``opposite`` are, for each face that has another at the thickness below it, those faces."""
+
+    thickness: float
+    opposite: Mapping[int, frozenset[int]]
+
+
+def skins(form: Form) -> Skins:
+    """The thickness of a solid sheet, and which faces lie opposite each other.
+
+    Raises CannotBeDone for what is no sheet, Refused for what is not closed.
+    """
+    uses = Counter(c.edge for face in form.faces for loop in face.loops for c in loop if c.edge >= 0)
+    once = sorted(edge for edge, count in uses.items() if count < 2)
+    if once:
+        raise Refused(
+            f"{form.name or 'The form'} is not closed: edge {once[0] + 1} has a face on one side only; "
+            "a sheet part needs a solid, and thicken makes one of an open form."
+        )
+    met = _met(form)
+    weight: dict[float, float] = defaultdict(float)
+    gaps: dict[tuple[int, int], float] = {}
+    for (one, other), share in met.items():
+        gap = _gap(form.face(one), form.face(other))
+        if gap is not None and gap > 0:
+            gaps[one, other] = gap
+            same = next((g for g in weight if abs(g - gap) <= ALIKE * g), gap)
+            weight[same] += share * form.face(one).area
+    if not weight:
+        raise CannotBeDone(no_sheet(form, "no two faces lie opposite each other at one distance"))
+    best = max(weight, key=lambda g: (weight[g], -g))
+    alike = {pair: gap for pair, gap in gaps.items() if abs(gap - best) <= ALIKE * best}
+    opposite: dict[int, set[int]] = defaultdict(set)
+    for one, other in alike:
+        opposite[one].add(other)
+        opposite[other].add(one)
+    areas = np.array([form.face(one).area for one, _ in alike])
+    thickness = float(np.average(list(alike.values()), weights=areas))
+    return Skins(thickness, {number: frozenset(others) for number, others in opposite.items()})
+
+
+def no_sheet(form: Form, why: str) -> str:
+    """The sentence that refuses what is no sheet."""
+    return (
+        f"{form.name or 'The form'} is no sheet: {why}; give a solid with walls of one thickness, "
+        "or hollow a block with --block and --hollow."
+    )
+
+
+def _met(form: Form) -> dict[tuple[int, int], float]:
+    """For pairs of faces: the part of the first one from which the other one is met first, through the material."""
+    corners = np.concatenate([mesh.points[mesh.triangles] for mesh in form.meshes])
+    owner = np.repeat([face.number for face in form.faces], [len(mesh.triangles) for mesh in form.meshes])
+    starts, ways, of = [], [], []
+    for face, mesh in zip(form.faces, form.meshes, strict=True):
+        if not isinstance(face.surface, Plane | Cylinder | Cone) or not len(mesh.triangles):
+            continue
+        chosen = np.unique(np.linspace(0, len(mesh.triangles) - 1, PLACES).astype(int))
+        mine = mesh.triangles[chosen]
+        starts.append(mesh.points[mine].mean(axis=1))
+        ways.append(-mesh.normals[mine].mean(axis=1))
+        of.append(np.full(len(chosen), face.number))
+    if not starts:
+        return {}
+    start, way, source = np.concatenate(starts), np.concatenate(ways), np.concatenate(of)
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    hit = _first_hits(start, way, corners, owner, source)
+    counts: dict[tuple[int, int], int] = defaultdict(int)
+    for one, other in zip(source.tolist(), hit.tolist(), strict=True):
+        if other:
+            counts[one, other] += 1
+    places = {number: int((source == number).sum()) for number in set(source.tolist())}
+    return {pair: count / places[pair[0]] for pair, count in counts.items()}
+
+
+def _first_hits(start: Array, way: Array, corners: Array, owner: np.ndarray, source: np.ndarray) -> np.ndarray:
+    """The number of the face (r,) that each ray meets first, its own left out; 0 where it meets none.
+
+    Möller and Trumbore, Fast, minimum storage ray/triangle intersection (1997), for all rays and triangles at once.
+    """
+    a, e1, e2 = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    found = np.zeros(len(start), int)
+    step = max(1, CHUNK // max(len(corners), 1))
+    for k in range(0, len(start), step):
+        s, d, own = start[k : k + step, None], way[k : k + step, None], source[k : k + step, None]
+        p = np.cross(d, e2)
+        det = np.einsum("rti,ti->rt", p, e1)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t0 = s - a
+            u = np.einsum("rti,rti->rt", t0, p) / det
+            q = np.cross(t0, e1)
+            v = np.einsum("rti,rti->rt", np.broadcast_to(d, q.shape), q) / det
+            far = np.einsum("rti,ti->rt", q, e2) / det
+            good = (u > -1e-9) & (v > -1e-9) & (u + v < 1 + 1e-9) & (far > 1e-9) & (own != owner)
+        far = np.where(good, far, np.inf)
+        nearest = far.argmin(axis=1)
+        reached = np.isfinite(far[np.arange(len(far)), nearest])
+        found[k : k + step] = np.where(reached, owner[nearest], 0)
+    return found
+
+
+def _gap(one: Face, other: Face) -> float | None:
+    """How far in mm a face lies below another one of its kind, everywhere; None where they are not parallel."""
+    a, b = one.surface, other.surface
+    if isinstance(a, Plane) and isinstance(b, Plane):
+        n, m = outwards(one), outwards(other)
+        return float((a.frame.origin - b.frame.origin) @ n) if n @ m < -1 + PARALLEL**2 else None
+    if type(a) is not type(b) or not isinstance(a, Cylinder | Cone):
+        return None
+    assert isinstance(b, Cylinder | Cone)
+    if bulges(one) == bulges(other) or not _coaxial(a, b):
+        return None
+    if isinstance(a, Cone) and isinstance(b, Cone):
+        return _between_cones(a, b) * (1 if bulges(one) else -1)
+    return (a.radius - b.radius) * (1 if bulges(one) else -1)
+
+
+def _coaxial(a: Cylinder | Cone, b: Cylinder | Cone) -> bool:
+    axis, other = a.frame.axes[2], b.frame.axes[2]
+    apart = b.frame.origin - a.frame.origin
+    aside = np.linalg.norm(apart - (apart @ axis) * axis)
+    return bool(abs(axis @ other) > 1 - PARALLEL**2 and aside <= ALIKE * max(a.radius, b.radius))
+
+
+def _between_cones(a: Cone, b: Cone) -> float:
+    """How far the cone ``b`` lies within ``a``, square to both; NaN where they are not parallel."""
+    same = 1 if a.frame.axes[2] @ b.frame.axes[2] > 0 else -1
+    if abs(a.half_angle - same * b.half_angle) > PARALLEL:
+        return float("nan")
+    along = float((b.frame.origin - a.frame.origin) @ a.frame.axes[2])
+    return float((a.radius + along * np.tan(a.half_angle) - b.radius) * np.cos(a.half_angle))
+
+
+def side_of(form: Form, found: Skins, start: int) -> tuple[int, ...]:
+    """The faces of the skin that has the face ``start``: what runs on from it and has the other skin below it."""
+    reached, waiting = {start}, [start]
+    while waiting:
+        here = waiting.pop()
+        below = found.opposite.get(here, frozenset())
+        for other in form.face(here).neighbours:
+            if other in reached or other in below:
+                continue
+            if other not in found.opposite and not _round_about(form, found.thickness, here, other):
+                continue
+            if set(form.face(other).neighbours) & below:  # at the edge of the sheet: it touches both skins
+                continue
+            reached.add(other)
+            waiting.append(other)
+    return tuple(sorted(reached))
+
+
+def _round_about(form: Form, thickness: float, here: int, other: int) -> bool:
+    """Whether a face is the outside of a bend round a sharp inner edge: it has no face opposite."""
+    face = form.face(other)
+    if not isinstance(face.surface, Cylinder) or not bulges(face) or other not in form.face(here).smooth:
+        return False
+    return abs(face.surface.radius - thickness) <= SHARP * thickness
+
+
+def sides(form: Form, found: Skins) -> list[tuple[int, ...]]:
+    """The skins of the form, the largest first; of two that are as large, the one with the lowest face."""
+    left, made = set(found.opposite), []
+    for face in sorted(form.faces, key=lambda face: -face.area):
+        if face.number in left:
+            made.append(side_of(form, found, face.number))
+            left -= set(made[-1])
+    return sorted(made, key=lambda side: (-round(form.area(side), 6), side))
+
+
+def beyond(form: Form, found: Skins, side: Iterable[int]) -> tuple[int, ...]:
+    """The skin on the other side of one."""
+    of_side = set(side)
+    below = {n for number in of_side for n in found.opposite.get(number, ())} - of_side
+    return tuple(sorted({n for number in below for n in side_of(form, found, number)} - of_side))
+
+
+def left_out(form: Form, skins_of: Skins, side: Iterable[int], other: Iterable[int]) -> tuple[int, ...]:
+    """Faces that are neither of a skin nor at the edge of the sheet, which joins both skins: they do not belong."""
+    one, two = set(side), set(other)
+    waiting = {face.number for face in form.faces} - one - two
+    found: set[int] = set()
+    while waiting:
+        group, more = set(), [min(waiting)]
+        while more:
+            number = more.pop()
+            if number in waiting:
+                waiting.discard(number)
+                group.add(number)
+                more.extend(n for n in form.face(number).neighbours if n in waiting)
+        touched = {n for number in group for n in form.face(number).neighbours}
+        if not (touched & one and touched & two):
+            found |= group
+            continue
+        for number in group:  # a skin that hangs on by its edge alone is no edge
+            beside = set(form.face(number).neighbours)
+            if number in skins_of.opposite and not (beside & one and beside & two):
+                found.add(number)
+    return tuple(sorted(found))
+
+
+def named(numbers: Iterable[int]) -> str:
+    """Face numbers in words."""
+    mine = list(numbers)
+    return f"{counted(len(mine), 'face')} ({', '.join(map(str, mine))})"

@@ -1,0 +1,342 @@
+"""Faces of one skin as zones in their own planes, joined where the sheet runs on."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..errors import CannotBeDone
+from ..form.curves import Array, Line
+from ..form.form import Coedge, Edge, Face, Form
+from ..form.surfaces import TURN, Cylinder, Frame, Plane
+from .allowance import Rule
+from .facing import bulges, handed, outwards
+from .part import Joint, Roll, Zone
+from .zones import Loop, Step, mapped_loops
+
+ALIKE = 1e-3
+"""Surfaces that are no further apart than this, in mm, are one."""
+LEAST = 1e-6
+"""An inside radius under this, in mm, is none."""
+AS_THICK = 5e-3
+"""Radii that differ by no more than this part of the thickness are one."""
+
+
+@dataclass(frozen=True)
+class Corner:
+    """A sharp edge between two walls, or several on one line, ``edges`` by their numbers.
+
+    ``zones`` are the places of the walls, ``angle`` that of the bend, in radians;
+    ``up`` tells that it bends towards the followed side.
+    """
+
+    zones: tuple[int, int]
+    edges: tuple[int, ...]
+    angle: float
+    up: bool
+
+
+@dataclass(frozen=True)
+class Unfolded:
+    """``zones`` with their ``frames`` in space, ``joints`` where they run on smoothly, sharp ``corners``.
+
+    ``torn`` are edges, by their numbers, at which the skin goes on as no sheet can, ``come_round`` those at which a
+    zone comes round to itself. ``edges_of`` has for each joint the numbers of the form's edges that it is.
+    """
+
+    zones: tuple[Zone, ...]
+    frames: tuple[Frame, ...]
+    joints: Mapping[int, Joint]
+    corners: tuple[Corner, ...]
+    torn: tuple[int, ...]
+    come_round: tuple[int, ...]
+    edges_of: Mapping[int, tuple[int, ...]]
+
+
+def unfolded(form: Form, side: Sequence[int], thickness: float, rule: Rule) -> Unfolded:
+    """The faces of a skin as zones."""
+    return _Unfolding(form, side, thickness, rule).whole()
+
+
+class _Unfolding:
+    def __init__(self, form: Form, side: Sequence[int], thickness: float, rule: Rule) -> None:
+        self.form, self.thickness, self.rule = form, thickness, rule
+        self.faces = {number: form.face(number) for number in side}
+        self.coedges: dict[int, dict[int, Coedge]] = defaultdict(dict)
+        for number, face in self.faces.items():
+            for loop in face.loops:
+                for c in loop:
+                    if c.edge >= 0:
+                        self.coedges[c.edge][number] = c
+        self.shared = {edge: tuple(on) for edge, on in self.coedges.items() if len(on) == 2}
+
+    def whole(self) -> Unfolded:
+        groups = self._groups()
+        zones: list[Zone] = []
+        frames: list[Frame] = []
+        group_of: dict[int, int] = {}
+        for group in groups:
+            zone, frame = self._zone(group)
+            group_of.update(dict.fromkeys(group, len(zones)))
+            zones.append(zone)
+            frames.append(frame)
+        by_line: dict[tuple[int, int, bool], list[list[int]]] = defaultdict(list)
+        torn = []
+        for edge, (one, other) in self.shared.items():
+            a, b = group_of[one], group_of[other]
+            if a == b:
+                continue
+            if not self._straight(edge):
+                torn.append(edge + 1)
+                continue
+            smooth = self.form.edges[edge].smooth
+            if not smooth and not (zones[a].roll is None and zones[b].roll is None):
+                torn.append(edge + 1)
+                continue
+            lines = by_line[min(a, b), max(a, b), smooth]
+            mine = next((line for line in lines if self._one_line(line[0], edge)), None)
+            if mine is None:
+                lines.append([edge])
+            else:
+                mine.append(edge)
+        joints: dict[int, Joint] = {}
+        edges_of: dict[int, tuple[int, ...]] = {}
+        corners: list[Corner] = []
+        for (a, b, smooth), lines in by_line.items():
+            for line in lines:
+                numbers = tuple(edge + 1 for edge in line)
+                if smooth:
+                    number = len(joints)
+                    joints[number] = self._joint(zones, a, b, line[0])
+                    edges_of[number] = numbers
+                    for k in (a, b):
+                        zones[k] = _marked(zones[k], numbers, number)
+                else:
+                    corners.append(self._corner(zones, a, b, frames, line))
+        return Unfolded(
+            tuple(zones), tuple(frames), joints, tuple(corners), tuple(sorted(torn)), _come_round(zones), edges_of
+        )
+
+    # --- faces that are one zone ---------------------------------------------------------------
+
+    def _groups(self) -> list[tuple[int, ...]]:
+        root = {number: number for number in self.faces}
+
+        def find(number: int) -> int:
+            while root[number] != number:
+                number = root[number]
+            return number
+
+        beside: dict[int, set[int]] = defaultdict(set)
+        for one, other in self.shared.values():
+            beside[one].add(other)
+            beside[other].add(one)
+            if self._one_surface(self.faces[one], self.faces[other]):
+                root[find(one)] = find(other)
+        rolled = [n for n, face in self.faces.items() if isinstance(face.surface, Cylinder)]
+        for k, one in enumerate(rolled):
+            for other in rolled[:k]:
+                common = {find(n) for n in beside[one]} & {find(n) for n in beside[other]}
+                if len(common) >= 2 and self._one_surface(self.faces[one], self.faces[other]):
+                    root[find(one)] = find(other)
+        groups: dict[int, list[int]] = defaultdict(list)
+        for number in self.faces:
+            groups[find(number)].append(number)
+        return [tuple(sorted(group)) for group in groups.values()]
+
+    @staticmethod
+    def _one_surface(one: Face, other: Face) -> bool:
+        a, b = one.surface, other.surface
+        if isinstance(a, Plane) and isinstance(b, Plane):
+            n, m = outwards(one), outwards(other)
+            return bool(n @ m > 1 - 1e-9 and abs((b.frame.origin - a.frame.origin) @ n) < ALIKE)
+        if isinstance(a, Cylinder) and isinstance(b, Cylinder):
+            axis, apart = a.frame.axes[2], b.frame.origin - a.frame.origin
+            aside = float(np.linalg.norm(apart - (apart @ axis) * axis))
+            alike = abs(a.radius - b.radius) < ALIKE and aside < ALIKE and bulges(one) == bulges(other)
+            return bool(alike and abs(axis @ b.frame.axes[2]) > 1 - 1e-9)
+        return False
+
+    # --- zones ------------------------------------------------------------------------------------
+
+    def _zone(self, group: Sequence[int]) -> tuple[Zone, Frame]:
+        """The faces of a group as one zone, with its frame in space."""
+        first = self.faces[group[0]]
+        if isinstance(first.surface, Plane):
+            roll, neutral = None, 1.0
+        elif isinstance(first.surface, Cylinder):
+            up = not bulges(first)
+            inside = first.surface.radius - (0.0 if up else self.thickness)
+            if inside < -AS_THICK * self.thickness:
+                raise CannotBeDone(
+                    f"Face {first.number} bends round less than the thickness of the sheet; it is no bend.",
+                    faces=[first.number],
+                )
+            inside = inside if inside > LEAST else 0.0
+            angle = self._sweep(first)
+            neutral = self.rule.allowance(angle, inside, self.thickness) / angle
+            roll = Roll(inside, neutral, up)
+        else:
+            raise CannotBeDone(
+                f"Face {first.number} is neither flat nor a part of a cylinder, and a sheet part cannot have it; "
+                "leave it out, or develop it by itself.",
+                faces=[first.number],
+            )
+        frame = _frame(first)
+        loops: list[Loop] = []
+        for number in group:
+            face = self.faces[number]
+            matrix, shift = into_zone(face, first, neutral)
+            own = tuple(tuple(Step(c.curve, c.start, c.end, None, c.edge + 1) for c in loop) for loop in face.loops)
+            loops.extend(mapped_loops(own, matrix, shift))
+        return Zone(_without_inner(loops), roll, tuple(group)), frame
+
+    def _sweep(self, face: Face) -> float:
+        u = np.concatenate([c.uv(np.linspace(c.start, c.end, 9))[:, 0] for loop in face.loops for c in loop])
+        return float(np.ptp(u))
+
+    # --- where they meet --------------------------------------------------------------------------
+
+    def _straight(self, edge: int) -> bool:
+        return isinstance(self.form.edges[edge].curve, Line)
+
+    def _one_line(self, one: int, other: int) -> bool:
+        a, b = (_ends(self.form.edges[k]) for k in (one, other))
+        along = (a[1] - a[0]) / np.linalg.norm(a[1] - a[0])
+        off = (b - a[0]) - np.outer((b - a[0]) @ along, along)
+        return bool(np.linalg.norm(off, axis=1).max() < ALIKE)
+
+    def _joint(self, zones: Sequence[Zone], a: int, b: int, edge: int) -> Joint:
+        points, alongs = [], []
+        for k in (a, b):
+            step = next(s for s in zones[k].steps if s.edge == edge + 1)
+            along = step.last - step.first
+            points.append(step.curve.evaluate(np.array([self.form.edges[edge].start]))[0])
+            alongs.append(along / np.linalg.norm(along))
+        return Joint((a, b), np.array(points), np.array(alongs))
+
+    def _corner(self, zones: Sequence[Zone], a: int, b: int, frames: Sequence[Frame], line: Sequence[int]) -> Corner:
+        n, m = frames[a].axes[2], frames[b].axes[2]
+        angle = float(np.arctan2(np.linalg.norm(np.cross(n, m)), n @ m))
+        edge = line[0]
+        number = next(f for f in self.coedges[edge] if f in zones[a].faces)
+        c = self.coedges[edge][number]
+        ends = self.form.edges[edge].curve.evaluate(np.array([c.start, c.end]))
+        along = (ends[1] - ends[0]) / np.linalg.norm(ends[1] - ends[0])
+        if self.faces[number].reversed:
+            along = -along
+        # walking with a on the left, b's material lies on the right; where its normal turns that way, it bends down
+        return Corner((a, b), tuple(k + 1 for k in line), angle, bool(np.cross(n, m) @ along < 0))
+
+
+def into_zone(face: Face, first: Face, neutral: float) -> tuple[Array, Array]:
+    """The affine map from a face's parameters to the plane of a zone that begins with the face ``first``."""
+    a, b = first.surface, face.surface
+    if isinstance(a, Plane):
+        assert isinstance(b, Plane)
+        frame = _frame(first)
+        origin, x, y = frame.local(np.array([b.frame.origin, *(b.frame.origin + b.frame.axes[:2])]))[:, :2]
+        return np.stack([x - origin, y - origin], axis=1), origin
+    assert isinstance(a, Cylinder) and isinstance(b, Cylinder)
+    flip = handed(first) * (1.0 if bulges(first) else -1.0)
+    if face is first:
+        return np.diag([neutral, flip]), np.zeros(2)
+    uv = np.vstack([c.uv(np.array([c.start])) for loop in face.loops for c in loop])
+    to = a.project(b.evaluate(uv))
+    same = 1.0 if a.frame.axes[2] @ b.frame.axes[2] > 0 else -1.0
+    off = to[:, 0] - same * uv[:, 0]
+    turns = np.round((off[0] - off) / TURN)
+    shift_u = float(np.mean(off + turns * TURN))
+    shift_u -= TURN * np.round(_turns_off(first, face, same, shift_u) / TURN)
+    shift_v = float(np.mean(to[:, 1] - same * uv[:, 1]))
+    scale = np.array([neutral, flip])
+    return np.diag(scale * same), scale * [shift_u, shift_v]
+
+
+def _turns_off(first: Face, face: Face, same: float, shift: float) -> float:
+    """By how much more than needed a face's angles, as those of the first one, lie away from the first one's."""
+    mine, other = (
+        np.concatenate([c.uv(np.linspace(c.start, c.end, 9))[:, 0] for loop in f.loops for c in loop])
+        for f in (first, face)
+    )
+    moved = same * other + shift
+    return float((moved.min() + moved.max()) / 2 - (mine.min() + mine.max()) / 2)
+
+
+def _frame(face: Face) -> Frame:
+    """Where the plane of a zone that begins with this face stands: at x = y = 0, x and y along, z outwards."""
+    surface = face.surface
+    if isinstance(surface, Plane):
+        x, y, _ = surface.frame.axes
+        z = outwards(face)
+        return Frame(surface.frame.origin, np.array([-x if face.reversed else x, y, z]))
+    assert isinstance(surface, Cylinder)
+    x, y, _ = surface.frame.axes
+    z = x if bulges(face) else -x
+    return Frame(surface.frame.origin + surface.radius * x, np.array([y, np.cross(z, y), z]))
+
+
+def _ends(edge: Edge) -> Array:
+    return edge.curve.evaluate(np.array([edge.start, edge.end]))
+
+
+def _marked(zone: Zone, edges: Iterable[int], joint: int) -> Zone:
+    """With the joint at the steps along edges."""
+    mine = set(edges)
+    loops = tuple(tuple(replace(s, joint=joint) if s.edge in mine else s for s in loop) for loop in zone.loops)
+    return replace(zone, loops=loops)
+
+
+def _without_inner(loops: Sequence[Loop]) -> tuple[Loop, ...]:
+    """Loops of faces that are one zone, joined: what two of them walk along goes."""
+    times: dict[int, int] = defaultdict(int)
+    for loop in loops:
+        for step in loop:
+            times[step.edge] += 1
+    inner = {edge for edge, count in times.items() if count == 2 and edge}
+    if not inner:
+        return tuple(loops)
+    after: dict[int, int] = {}
+    steps: list[Step] = []
+    for loop in loops:
+        start = len(steps)
+        steps.extend(loop)
+        after.update({start + k: start + (k + 1) % len(loop) for k in range(len(loop))})
+    twin: dict[int, int] = {}
+    first: dict[int, int] = {}
+    for k, step in enumerate(steps):
+        if step.edge in inner:
+            if step.edge in first:
+                twin[k], twin[first[step.edge]] = first[step.edge], k
+            first.setdefault(step.edge, k)
+    if all(_apart(steps[k], steps[twin[k]]) for k in twin):
+        return tuple(loops)  # a seam: the zone comes round to itself
+    waiting = dict.fromkeys(k for k in range(len(steps)) if k not in twin)
+    made = []
+    while waiting:
+        k = next(iter(waiting))
+        walk = []
+        while k in waiting:
+            del waiting[k]
+            walk.append(steps[k])
+            k = after[k]
+            while k in twin:
+                k = after[twin[k]]
+        made.append(tuple(walk))
+    return tuple(made)
+
+
+def _come_round(zones: Sequence[Zone]) -> tuple[int, ...]:
+    """The edges that a zone walks along twice, by their numbers."""
+    times: dict[int, int] = defaultdict(int)
+    for zone in zones:
+        for edge in {step.edge for step in zone.steps if step.edge and step.joint is None}:
+            times[edge] += sum(1 for step in zone.steps if step.edge == edge) - 1
+    return tuple(sorted(edge for edge, count in times.items() if count > 0))
+
+
+def _apart(one: Step, other: Step) -> bool:
+    return bool(np.linalg.norm(one.first - other.last) > 1e-3)

@@ -1,0 +1,210 @@
+"""Zones of a sheet part: regions of its flat, each bounded by lines and curves, with the bends on which they run on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..form.area import gauss_rule
+from ..form.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
+from ..plane.arrangement import Cell, Piece, cells
+from ..region import Region
+
+FLATTENED = 1e-4
+"""Boundaries are flattened within this, in mm, where it is asked whether a point lies in a zone."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """A part of a zone's boundary: along ``curve`` (in mm, in the zone's plane) from ``start`` to ``end``.
+
+    The material is on the left. ``joint`` is the number of the joint at which the sheet runs on, or None.
+    ``edge`` is the number of the edge of the form that it was, or 0.
+    """
+
+    curve: Curve
+    start: float
+    end: float
+    joint: int | None = None
+    edge: int = 0
+
+    @staticmethod
+    def between(first: Array, last: Array, joint: int | None = None, edge: int = 0) -> Step:
+        return Step(Line.between(first, last), 0.0, 1.0, joint, edge)
+
+    @property
+    def first(self) -> Array:
+        return self.curve.evaluate(np.array([self.start]))[0]
+
+    @property
+    def last(self) -> Array:
+        return self.curve.evaluate(np.array([self.end]))[0]
+
+    @property
+    def straight(self) -> bool:
+        return isinstance(self.curve, Line)
+
+    @property
+    def length(self) -> float:
+        t, weights = gauss_rule(np.linspace(self.start, self.end, 2 if self.straight else 33))
+        return float(np.abs(weights) @ np.linalg.norm(self.curve.derivative(t), axis=1))
+
+    def points(self, tolerance: float = FLATTENED) -> Array:
+        """A polyline (n, 2) within ``tolerance`` mm of it."""
+        if self.straight:
+            return np.array([self.first, self.last])
+        return self.curve.evaluate(parameters_within(self.curve.evaluate, self.start, self.end, tolerance))
+
+    def backwards(self) -> Step:
+        return replace(self, start=self.end, end=self.start)
+
+    def mapped(self, matrix: Array, shift: Array) -> Step:
+        """Under the affine map x -> matrix x + shift. The side of the material follows where it does not mirror."""
+        return replace(self, curve=mapped_curve(self.curve, matrix, shift))
+
+
+Loop = tuple[Step, ...]
+
+
+def mapped_curve(curve: Curve, matrix: Array, shift: Array) -> Curve:
+    """The curve in the plane under the affine map x -> matrix x + shift, over the same parameter."""
+    if isinstance(curve, Line):
+        return Line(matrix @ curve.origin + shift, matrix @ curve.direction)
+    if isinstance(curve, Ellipse):
+        return Ellipse(matrix @ curve.centre + shift, matrix @ curve.x_axis, matrix @ curve.y_axis)
+    return Spline(curve.knots, curve.control @ matrix.T + shift, curve.degree, curve.weights)
+
+
+def mapped_loops(loops: Iterable[Loop], matrix: Array, shift: Array) -> tuple[Loop, ...]:
+    """Loops under an affine map; one that mirrors has them walked the other way round, the material stays left."""
+    made = [tuple(step.mapped(matrix, shift) for step in loop) for loop in loops]
+    if np.linalg.det(matrix) < 0:
+        made = [tuple(step.backwards() for step in reversed(loop)) for loop in made]
+    return tuple(made)
+
+
+def area(loops: Iterable[Loop]) -> float:
+    """The area inside loops, in mm², by Gauss-Legendre rules."""
+    total = 0.0
+    for loop in loops:
+        for step in loop:
+            spans = np.linspace(step.start, step.end, 2 if step.straight else 17)
+            if isinstance(step.curve, Spline):
+                low, high = sorted((step.start, step.end))
+                inner = step.curve.breaks
+                spans = np.unique(np.r_[spans, inner[(inner > low) & (inner < high)]])
+                spans = spans if step.start < step.end else spans[::-1]
+            t, weights = gauss_rule(spans)
+            at, slope = step.curve.evaluate(t), step.curve.derivative(t)
+            total += float(weights @ (at[:, 0] * slope[:, 1] - at[:, 1] * slope[:, 0])) / 2
+    return total
+
+
+def region(loops: Iterable[Loop]) -> Region:
+    """What lies inside loops, as polygons."""
+    return Region(tuple(np.vstack([step.points()[:-1] for step in loop]) for loop in loops))
+
+
+def polygon(points: Sequence[Array]) -> Loop:
+    """The loop of straight steps round ``points``, anticlockwise."""
+    corners = [np.asarray(p, float) for p in points]
+    loop = tuple(Step.between(a, b) for a, b in zip(corners, (*corners[1:], corners[0]), strict=True))
+    return loop if area([loop]) > 0 else tuple(step.backwards() for step in reversed(loop))
+
+
+def carved(loops: tuple[Loop, ...], cutters: Sequence[Loop], added: Sequence[Loop] = ()) -> list[tuple[Loop, ...]]:
+    """What is left of a zone, in parts, the largest first: with ``added`` put to it, then without the ``cutters``.
+
+    Cutters and additions run anticlockwise. Of a cutter's boundary, what becomes the zone's keeps its joint.
+    """
+    if not cutters and not added:
+        return [loops]
+    own = [step for loop in loops for step in loop]
+    others = [step for loop in (*cutters, *added) for step in loop]
+    steps = own + others
+    pieces = [Piece(s.curve, s.start, s.end) for s in steps]
+    within, grown = region(loops), [region([loop]) for loop in added]
+    away = [region([loop]) for loop in cutters]
+
+    def stays(cell: Cell) -> bool:
+        at = cell.inside[None]
+        inside = within.contains(at)[0] or any(r.contains(at)[0] for r in grown)
+        return bool(inside and not any(r.contains(at)[0] for r in away))
+
+    kept = [cell for cell in cells(pieces, np.ones(2)) if stays(cell)]
+    walked = [[[(w.piece, w.start, w.end) for w in loop] for loop in cell.loops] for cell in kept]
+    merged = [_joined_parts(group) for group in _hanging_together(walked)]
+    made = []
+    for loops_of in merged:
+        tidy = [_tidied(tuple(replace(steps[k], start=a, end=b) for k, a, b in loop)) for loop in loops_of]
+        made.append(tuple(sorted(tidy, key=lambda loop: -area([loop]))))
+    return sorted(made, key=lambda part: -area(part))
+
+
+Walked = tuple[int, float, float]
+
+
+def _hanging_together(walked: list[list[list[Walked]]]) -> list[list[list[list[Walked]]]]:
+    """Cells in groups that share a side: two cells on both sides of a piece walk along it in opposite directions."""
+    owner: dict[tuple, int] = {}
+    root = list(range(len(walked)))
+
+    def find(k: int) -> int:
+        while root[k] != k:
+            k = root[k]
+        return k
+
+    for k, loops in enumerate(walked):
+        for loop in loops:
+            for piece, a, b in loop:
+                other = owner.setdefault((piece, *sorted((a, b))), k)
+                root[find(k)] = find(other)
+    groups: dict[int, list[list[list[Walked]]]] = {}
+    for k, loops in enumerate(walked):
+        groups.setdefault(find(k), []).append(loops)
+    return list(groups.values())
+
+
+def _joined_parts(cells_of: list[list[list[Walked]]]) -> list[list[Walked]]:
+    """The loops round a group of cells: sides between two of them go."""
+    if len(cells_of) == 1:
+        return cells_of[0]
+    every = [walk for loops in cells_of for loop in loops for walk in loop]
+    seen = {(piece, b, a) for piece, a, b in every}
+    after: dict[Walked, Walked] = {}
+    for loops in cells_of:
+        for loop in loops:
+            after.update(zip(loop, [*loop[1:], loop[0]], strict=True))
+    outer = [walk for walk in every if walk not in seen]
+    loops_of, waiting = [], dict.fromkeys(outer)
+    while waiting:
+        walk = next(iter(waiting))
+        loop = []
+        while walk in waiting:
+            del waiting[walk]
+            loop.append(walk)
+            walk = after[walk]
+            while walk in seen:  # an inner side: on round the cell on its other side
+                walk = after[walk[0], walk[2], walk[1]]
+        loops_of.append(loop)
+    return loops_of
+
+
+def _tidied(loop: Loop) -> Loop:
+    """Steps that run on along the same curve are one."""
+    made: list[Step] = []
+    for step in loop:
+        if made and _runs_on(made[-1], step):
+            made[-1] = replace(made[-1], end=step.end)
+        else:
+            made.append(step)
+    if len(made) > 1 and _runs_on(made[-1], made[0]):
+        made[0] = replace(made[0], start=made[-1].start)
+        made.pop()
+    return tuple(made)
+
+
+def _runs_on(one: Step, other: Step) -> bool:
+    return one.curve is other.curve and one.end == other.start and (one.joint, one.edge) == (other.joint, other.edge)
