@@ -13,7 +13,7 @@ import trimesh
 from ..parts import write
 from .test_commands import call, refused
 
-PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance", "ribs", "assembly")
+PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance", "ribs", "assembly", "sheet")
 """Parts of a report that both have."""
 
 
@@ -40,7 +40,7 @@ def files(tmp_path_factory):
 CALLS = {
     "develop": ("cone.step", "--faces", "1", "--hold", "80,0,0", "--seam", "opposite", "--tabs", "4", "--numbers"),
     "develop, relaxed": ("dome.stl", "--way", "relaxed", "--edge", "6", "--keep", "areas", "--ratio", "2"),
-    "develop, under a stretch": ("dome.stl", "--way", "relaxed", "--edge", "6", "--under", "3"),
+    "develop, under a stretch": ("dome.stl", "--way", "relaxed", "--edge", "12", "--under", "4"),
     "develop, with reliefs": ("dome.stl", "--way", "relaxed", "--edge", "6", "--reliefs", "cut.json"),
     "wrap": ("cone.step", "art.svg", "--faces", "1", "--scale", "2", "--turn", "15", "--at=30,-40"),
     "trace": ("cone.step", "line.json", "--faces", "1"),
@@ -50,6 +50,18 @@ CALLS = {
     "draw": ("cone.step", "--faces", "1", "--through", "64,0,90; 0,56,110; -48,0,130"),
     "thin": ("art.svg", "--tolerance", "0.1"),
     "ribs": ("cone.step", "--x", "40", "--y", "40", "--thickness", "3", "--fit", "0.1"),
+    "sheet": (
+        "--block",
+        "90,60,20",
+        "--hollow",
+        "1",
+        "--open",
+        "auto",
+        "--flange",
+        "top:6",
+        "--corner-relief",
+        "round:3",
+    ),
     "compare-curves": ("cone.step", "dome.stl"),
     "compare": ("dome.stl", "--ways", "relaxed,parametric"),
 }

@@ -14,7 +14,7 @@ from ..progress import SILENT, Progress
 from ..region import Region
 from ..triangles import normals_at_points
 from .creases import crossings, split_along_creases
-from .curves import Array, parameters_within
+from .curves import Array, Line, parameters_within
 from .form import Coedge, Face, FaceMesh, Form
 from .lines_on_faces import LineOnFace
 from .mesh_surface import MeshSurface
@@ -27,6 +27,8 @@ SLENDER = 0.05
 """A region is slender when it has less than this part of the area of a circle of its outline's length."""
 FINEST_MADE = 1500
 """Triangles of one face of a body that was made, about, at the most."""
+MOST_ALONG = 300
+"""Spans along the straight edges of one face for display, about, at the most."""
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
 
@@ -63,10 +65,16 @@ def with_meshes(form: Form) -> Form:
         h = max(size / 45, np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
         radius, most = (face.radius, FINEST_DISPLAY) if face.looked_at else (_least_radius(face), FINEST_MADE)
         if radius is not None:
-            h = max(min(h, radius / 4), np.sqrt(face.area / (0.43 * most)))
+            h = max(min(h, radius / 4), np.sqrt(face.area / (0.43 * most)), _straight(form, face) / MOST_ALONG)
         fineness.append(h)
     meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * 4e-4))
     return replace(form, meshes=tuple(_display(mesh) for mesh in meshes))
+
+
+def _straight(form: Form, face: Face) -> float:
+    """How long the straight edges of a face are together, in mm: along those of a narrow bend nothing bends."""
+    edges = [form.edges[c.edge] for loop in face.loops for c in loop if c.edge >= 0]
+    return sum(edge.length for edge in edges if isinstance(edge.curve, Line))
 
 
 def _least_radius(face: Face) -> float | None:

@@ -42,8 +42,11 @@ def hollowed(width: float, depth: float, height: float, thickness: float, off: S
                 high[axis] -= thickness
             else:
                 low[axis] += thickness
-    if (high - low <= 0).any():
-        raise Refused(f"Walls of {thickness:g} mm leave nothing hollow in a block of that size; take a thinner sheet.")
+    if (high - low <= thickness).any():
+        raise Refused(
+            f"Walls of {thickness:g} mm leave no more hollow than they are thick in a block of that size, which is no "
+            "sheet part; take a thinner sheet, or a larger block."
+        )
     corners: list[tuple[list[list[Array]], Array]] = []
     kept = [side for side in SIDES if side not in off]
     for side in kept:

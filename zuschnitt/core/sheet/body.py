@@ -13,15 +13,18 @@ from ..form.build import connected
 from ..form.curves import Array, Curve, Ellipse, Line, Spline
 from ..form.form import Coedge, Edge, Face, Form, OnSurface
 from ..form.meshing import with_meshes
-from ..form.surfaces import Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
+from ..form.surfaces import TURN, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
 from .flat import outline
 from .part import SheetPart, Zone, staged
+from .resizing import width_of
 from .zones import Loop, Step, area, region
 
 LEAST_RADIUS = 0.01
 """What a bend without an inside radius gets, in mm, where it is cut across; in others the walls meet in an edge."""
 FITTED = 1e-7
 """A cut across a bend is a ruled surface within this, in mm."""
+HAIR = 1e-6
+"""A part of a whole turn."""
 STRAIGHT = 1e-9
 
 Key = tuple[int, int, int]
@@ -52,6 +55,7 @@ class _Skin:
 
 class _Body:
     def __init__(self, part: SheetPart, stage: float, name: str) -> None:
+        part = replace(part, zones=tuple(_hardly_open(zone) for zone in part.zones))
         self.part, self.name, self.stage = part, name, stage
         self.frames = part.frames(stage)
         self.skins = [(self._skin(k, 0.0), self._skin(k, -part.thickness)) for k in range(len(part.zones))]
@@ -94,6 +98,8 @@ class _Body:
         if isinstance(skin.surface, Cylinder) and _along(made, 1):
             return replace(made, curve=Line(np.array([0.0, made.first[1]]), np.array([1.0, 0.0])),
                            start=float(made.first[0]), end=float(made.last[0]))  # fmt: skip
+        if made.straight:  # the kernel knows lines over their length only
+            return replace(Step.between(made.first, made.last, step.joint), edge=step.edge)
         return made
 
     def _is_sharp(self, zone: int, level: int) -> bool:
@@ -164,7 +170,7 @@ class _Body:
         at = self.steps[vertex].first[None]
         ends = [skin.surface.evaluate(at)[0] for skin in self.skins[vertex[0]]]
         if vertex not in self.uprights:
-            self.uprights[vertex] = self._add(Line.between(*ends), 0.0, 1.0)
+            self.uprights[vertex] = self._add(*_through(ends[0], ends[1]))
         return self.uprights[vertex], ends[0], ends[1]
 
     def _add(self, curve: Curve | OnSurface, low: float, high: float) -> int:
@@ -210,8 +216,8 @@ class _Body:
         corners = [at_top.evaluate(np.array([t]))[0] for t in (step.end, step.start)]
         lower = [at_bottom.evaluate(np.array([t]))[0] for t in (step.end, step.start)]
         loop = [
-            Coedge(last[0], Line.between(corners[0], lower[0]), 0.0, 1.0),
-            Coedge(first[0], Line.between(corners[1], lower[1]), 1.0, 0.0),
+            Coedge(last[0], _over(corners[0], lower[0], self.part.thickness), 0.0, self.part.thickness),
+            Coedge(first[0], _over(corners[1], lower[1], self.part.thickness), self.part.thickness, 0.0),
         ]
         if self.sharp.get(k) != BOTTOM:
             bottom, on_bottom = self._edge_of(key, BOTTOM)
@@ -284,6 +290,27 @@ class _Body:
             slope = (b - a) / (step.end - step.start)
             made.append(Line(a - step.start * slope, slope))
         return Plane(frame), made[0], made[1]
+
+
+def _hardly_open(zone: Zone) -> Zone:
+    """A zone that comes round to itself ends a hair before it does: no solid has two edges in one place."""
+    if zone.roll is None:
+        return zone
+    low, high = width_of(zone)
+    if high - low < TURN * zone.roll.neutral * (1 - HAIR):
+        return zone
+    return replace(zone, roll=replace(zone.roll, neutral=zone.roll.neutral * (1 + HAIR)))
+
+
+def _through(top: Array, bottom: Array) -> tuple[Line, float, float]:
+    """The line from one point (3,) to another over its length."""
+    size = float(np.linalg.norm(bottom - top))
+    return Line(top, (bottom - top) / size), 0.0, size
+
+
+def _over(first: Array, last: Array, size: float) -> Line:
+    """The line of parameters that is at ``first`` for 0 and at ``last`` for ``size``."""
+    return Line(first, (last - first) / size)
 
 
 def _level(v: float) -> Line:

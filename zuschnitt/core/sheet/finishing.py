@@ -61,7 +61,10 @@ def overlap(part: SheetPart) -> float:
     for zone, place in zip(part.zones, part.places, strict=True):
         shape = region(zone.loops).shape
         shapes.append(shapely.transform(shape, place.apply))
-    return float(sum(shape.area for shape in shapes) - shapely.union_all(shapes).area)
+    one, other = shapely.STRtree(shapes).query(shapes, predicate="intersects")
+    apart = one < other
+    both = shapely.intersection(np.take(shapes, one[apart]), np.take(shapes, other[apart]))
+    return float(shapely.area(both).sum())
 
 
 def staying(form: Form, part: SheetPart, number: int) -> SheetPart:

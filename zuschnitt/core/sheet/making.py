@@ -28,6 +28,8 @@ from .step_bends import Stepped, Steps, stepped
 from .unfolded import Corner, Unfolded, unfolded
 from .zones import Loop, area
 
+MOST_OF = 0.7
+"""What hangs together is a sheet part where it has this part of the side's area at least."""
 TRIES = 40
 """So many choices of seams are tried until the flat does not lie over itself."""
 ROUNDS = ("as-bends", "as-they-are", "sharp")
@@ -184,6 +186,12 @@ class _Making:
         groups = together(len(zones), self.links)
         group = max(groups, key=lambda g: sum(zones[k].area for k in g))
         others = sorted(n for k, zone in enumerate(zones) if k not in group for n in zone.faces)
+        if sum(zones[k].area for k in group) < MOST_OF * sum(zone.area for zone in zones):
+            raise CannotBeDone(
+                f"{named(others)} hang on by no straight edge, so this does not become one sheet part; make a part of "
+                "each, leaving out (--without) what is of another.",
+                faces=others,
+            )
         if others:
             self.messages.append(
                 f"{named(others)} hang on by no straight edge and would be parts of their own; they were left out."

@@ -21,7 +21,7 @@ from .body import LEAST_RADIUS, is_sharp, loops_of_faces
 from .flat import BendLine, bend_lines, contour, outline
 from .part import SheetPart
 
-AGREE = 1e-6
+AGREE = 1e-5
 """The flat and the development of the folded body agree in area within this part."""
 
 

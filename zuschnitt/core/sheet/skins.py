@@ -21,7 +21,7 @@ PARALLEL = 1e-4
 """Normals and axes that differ by no more are parallel."""
 ALIKE = 2e-3
 """Thicknesses that differ by no more than this part are one: parts from elsewhere are no more exact."""
-CHUNK = 2_000_000
+ON_EDGE = 1e-9
 SHARP = 0.01
 """A round whose radius is the thickness within this part goes round a sharp edge."""
 SHARE = 0.55
@@ -79,55 +79,62 @@ def no_sheet(form: Form, why: str) -> str:
 
 
 def _met(form: Form) -> dict[tuple[int, int], float]:
-    """For pairs of faces: the part of the first one from which the other one is met first, through the material."""
-    corners = np.concatenate([mesh.points[mesh.triangles] for mesh in form.meshes])
-    owner = np.repeat([face.number for face in form.faces], [len(mesh.triangles) for mesh in form.meshes])
-    starts, ways, of = [], [], []
-    for face, mesh in zip(form.faces, form.meshes, strict=True):
-        if not isinstance(face.surface, Plane | Cylinder | Cone) or not len(mesh.triangles):
-            continue
+    """For pairs of faces that lie opposite each other: the part of the first from which the other is the nearest such.
+
+    One goes from places of a face square into the material.
+    """
+    found: dict[tuple[int, int], float] = {}
+    for number, others in _candidates(form).items():
+        mesh = form.meshes[number - 1]
         chosen = np.unique(np.linspace(0, len(mesh.triangles) - 1, PLACES).astype(int))
         mine = mesh.triangles[chosen]
-        starts.append(mesh.points[mine].mean(axis=1))
-        ways.append(-mesh.normals[mine].mean(axis=1))
-        of.append(np.full(len(chosen), face.number))
-    if not starts:
-        return {}
-    start, way, source = np.concatenate(starts), np.concatenate(ways), np.concatenate(of)
-    way /= np.linalg.norm(way, axis=1, keepdims=True)
-    hit = _first_hits(start, way, corners, owner, source)
-    counts: dict[tuple[int, int], int] = defaultdict(int)
-    for one, other in zip(source.tolist(), hit.tolist(), strict=True):
-        if other:
-            counts[one, other] += 1
-    places = {number: int((source == number).sum()) for number in set(source.tolist())}
-    return {pair: count / places[pair[0]] for pair, count in counts.items()}
+        start, way = mesh.points[mine].mean(axis=1), -mesh.normals[mine].mean(axis=1)
+        way /= np.linalg.norm(way, axis=1, keepdims=True)
+        corners = [form.meshes[n - 1].points[form.meshes[n - 1].triangles] for n in others]
+        owner = np.repeat(others, [len(each) for each in corners])
+        hit = _first_hits(start, way, np.concatenate(corners), owner)
+        for other in set(hit.tolist()) - {0}:
+            found[number, other] = float((hit == other).mean())
+    return found
 
 
-def _first_hits(start: Array, way: Array, corners: Array, owner: np.ndarray, source: np.ndarray) -> np.ndarray:
-    """The number of the face (r,) that each ray meets first, its own left out; 0 where it meets none.
+def _candidates(form: Form) -> dict[int, list[int]]:
+    """For each face those that lie below it, parallel to it."""
+    found: dict[int, list[int]] = defaultdict(list)
+    planes = [face for face in form.faces if isinstance(face.surface, Plane)]
+    if planes:
+        normals = np.array([outwards(face) for face in planes])
+        points = np.array([face.surface.frame.origin for face in planes if isinstance(face.surface, Plane)])
+        below = np.einsum("ik,ijk->ij", normals, points[:, None] - points[None])
+        pairs = np.argwhere((normals @ normals.T < -1 + PARALLEL**2) & (below > 0))
+        for i, j in pairs.tolist():
+            found[planes[i].number].append(planes[j].number)
+    for kind in (Cylinder, Cone):
+        rounds = [face for face in form.faces if isinstance(face.surface, kind)]
+        for one in rounds:
+            gaps = [(_gap(one, other) or 0.0, other.number) for other in rounds if other is not one]
+            found[one.number].extend(number for gap, number in gaps if gap > 0)
+    return {number: others for number, others in found.items() if others and len(form.meshes[number - 1].triangles)}
+
+
+def _first_hits(start: Array, way: Array, corners: Array, owner: np.ndarray) -> np.ndarray:
+    """The number of the face (r,) whose triangles each ray meets first; 0 where it meets none.
 
     Möller and Trumbore, Fast, minimum storage ray/triangle intersection (1997), for all rays and triangles at once.
     """
     a, e1, e2 = corners[:, 0], corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    found = np.zeros(len(start), int)
-    step = max(1, CHUNK // max(len(corners), 1))
-    for k in range(0, len(start), step):
-        s, d, own = start[k : k + step, None], way[k : k + step, None], source[k : k + step, None]
-        p = np.cross(d, e2)
-        det = np.einsum("rti,ti->rt", p, e1)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            t0 = s - a
-            u = np.einsum("rti,rti->rt", t0, p) / det
-            q = np.cross(t0, e1)
-            v = np.einsum("rti,rti->rt", np.broadcast_to(d, q.shape), q) / det
-            far = np.einsum("rti,ti->rt", q, e2) / det
-            good = (u > -1e-9) & (v > -1e-9) & (u + v < 1 + 1e-9) & (far > 1e-9) & (own != owner)
-        far = np.where(good, far, np.inf)
-        nearest = far.argmin(axis=1)
-        reached = np.isfinite(far[np.arange(len(far)), nearest])
-        found[k : k + step] = np.where(reached, owner[nearest], 0)
-    return found
+    p = np.cross(way[:, None], e2[None])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        inverse = 1 / np.einsum("rti,ti->rt", p, e1)
+        t0 = start[:, None] - a
+        u = np.einsum("rti,rti->rt", t0, p) * inverse
+        q = np.cross(t0, e1[None])
+        v = np.einsum("ri,rti->rt", way, q) * inverse
+        far = np.einsum("rti,ti->rt", q, e2) * inverse
+        met = (u > -ON_EDGE) & (v > -ON_EDGE) & (u + v < 1 + ON_EDGE) & (far > ON_EDGE)
+    far = np.where(met, far, np.inf)
+    nearest = far.argmin(axis=1)
+    return np.where(np.isfinite(far[np.arange(len(far)), nearest]), owner[nearest], 0)
 
 
 def _gap(one: Face, other: Face) -> float | None:

@@ -15,7 +15,7 @@ from ..form.surfaces import TURN, Cylinder, Frame, Plane
 from .allowance import Rule
 from .facing import bulges, handed, outwards
 from .part import Joint, Roll, Zone
-from .zones import Loop, Step, mapped_loops
+from .zones import STRAIGHT, Loop, Step, mapped_loops
 
 ALIKE = 1e-3
 """Surfaces that are no further apart than this, in mm, are one."""
@@ -191,7 +191,8 @@ class _Unfolding:
             face = self.faces[number]
             matrix, shift = into_zone(face, first, neutral)
             own = tuple(tuple(Step(c.curve, c.start, c.end, None, c.edge + 1) for c in loop) for loop in face.loops)
-            loops.extend(mapped_loops(own, matrix, shift))
+            laid = mapped_loops(own, matrix, shift)
+            loops.extend(tuple(step.straightened() for step in loop) for loop in laid)
         return Zone(_without_inner(loops), roll, tuple(group)), frame
 
     def _sweep(self, face: Face) -> float:
@@ -201,7 +202,14 @@ class _Unfolding:
     # --- where they meet --------------------------------------------------------------------------
 
     def _straight(self, edge: int) -> bool:
-        return isinstance(self.form.edges[edge].curve, Line)
+        along = self.form.edges[edge]
+        if isinstance(along.curve, Line):
+            return True
+        points = along.curve.evaluate(np.linspace(along.start, along.end, 17))
+        chord = points[-1] - points[0]
+        size = float(np.linalg.norm(chord))
+        aside = np.linalg.norm(np.cross(points - points[0], chord), axis=1)
+        return bool(size > STRAIGHT and aside.max() <= STRAIGHT * size)
 
     def _one_line(self, one: int, other: int) -> bool:
         a, b = (_ends(self.form.edges[k]) for k in (one, other))

@@ -12,6 +12,8 @@ from ..form.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from ..plane.arrangement import Cell, Piece, cells
 from ..region import Region
 
+STRAIGHT = 1e-6
+"""What is no further from its chord than this, in mm, is straight."""
 FLATTENED = 1e-4
 """Boundaries are flattened within this, in mm, where it is asked whether a point lies in a zone."""
 
@@ -32,7 +34,9 @@ class Step:
 
     @staticmethod
     def between(first: Array, last: Array, joint: int | None = None, edge: int = 0) -> Step:
-        return Step(Line.between(first, last), 0.0, 1.0, joint, edge)
+        way = np.asarray(last, float) - first
+        size = float(np.linalg.norm(way)) or 1.0
+        return Step(Line(np.asarray(first, float), way / size), 0.0, size, joint, edge)
 
     @property
     def first(self) -> Array:
@@ -50,6 +54,19 @@ class Step:
     def length(self) -> float:
         t, weights = gauss_rule(np.linspace(self.start, self.end, 2 if self.straight else 33))
         return float(np.abs(weights) @ np.linalg.norm(self.curve.derivative(t), axis=1))
+
+    def straightened(self) -> Step:
+        """The same along a line, over the same parameter, where it is straight: lines may be written as splines."""
+        if self.straight:
+            return self
+        points = self.curve.evaluate(np.linspace(self.start, self.end, 17))
+        chord = points[-1] - points[0]
+        size = float(np.linalg.norm(chord))
+        aside = np.abs((points - points[0]) @ np.array([-chord[1], chord[0]]))
+        if size <= STRAIGHT or aside.max() > STRAIGHT * size:
+            return self
+        slope = chord / (self.end - self.start)
+        return replace(self, curve=Line(points[0] - self.start * slope, slope))
 
     def points(self, tolerance: float = FLATTENED) -> Array:
         """A polyline (n, 2) within ``tolerance`` mm of it."""
