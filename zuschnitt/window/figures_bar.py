@@ -59,7 +59,7 @@ class FiguresBar(QWidget):
             self._paint_value(painter, QRectF(x, 26, each, bottom - 32), figure.text)
         if messages:
             painter.setFont(font(12))
-            painter.setPen(QColor(now.broken))
+            painter.setPen(QColor(now.ink if outcome.plain else now.broken))
             area = QRectF(20, HEIGHT - 26, room, 20)
             text = painter.fontMetrics().elidedText("  ".join(messages), Qt.TextElideMode.ElideRight, int(room))
             painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)

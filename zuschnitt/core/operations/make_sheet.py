@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..materials import K_FACTOR
-from ..parameters import choice, flanges, material, number, optional_file, seams, some_faces, source
+from ..parameters import choice, file_for, flanges, material, number, seams, some_faces, source
 from ..progress import Progress
 from ..results.blank import BlankResult
-from ..results.result import Outcome, outcome
+from ..results.result import Outcome
 from ..results.sheet import SheetResult
 from .registry import operation
 
@@ -50,8 +50,11 @@ class MakeSheet:
     k: Any = number(
         "", "", "where in the sheet the length is kept, from its inside", low=0, high=1, words="of the material"
     )
-    table: Any = optional_file(
-        ".csv", words="no table", hint="columns material, thickness, radius, angle, allowance", instead="rule"
+    table: Any = file_for(
+        ".csv",
+        wanted=("rule", "table"),
+        words="no table",
+        hint="columns material, thickness, radius, angle, allowance",
     )
     opened: Any = seams("", "no edges", "edges that are opened, so that it can be laid flat; auto chooses them")
     gap: Any = number(0, "mm", "between open corners", low=0)
@@ -77,6 +80,7 @@ class MakeSheet:
         {"inside": "with corners on the arc", "middle": "half in and half out", "outside": "outside of the arc"},
         "where the flats of a large bend lie",
     )
+    stage: Any = number(1, "", "how far it is folded: 0 is the flat, 1 the part", low=0, high=1)
     stays: Any = some_faces("its largest wall", "a face of the wall that stays in its place")
 
     sentence = "Make {form} a sheet part of {material}, opened along {opened}, its sharp corners bent with {radius}."
@@ -90,6 +94,7 @@ class MakeSheet:
         ("flanges", "It has flanges: {flanges}."),
         ("rounded corners", "Outer corners are rounded by {rounding}."),
         ("large bends in steps", "Bends over {over} become {steps} flats, {flats}."),
+        ("folded so far", "It is folded to the stage {stage}."),
         ("wall that stays", "In its place stays {stays}."),
     )
 
@@ -101,10 +106,10 @@ class MakeSheet:
 
         made = sheet_part(self.form, self._plan(), progress.part(0.0, 0.5))
         name = self.material.name if self.material else ""
-        folded = folded_body(made.part, name=self.form.name)
-        blank = sheet_blank(made.part, folded, progress.part(0.6, 1.0)).judged(None)
-        result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words())
-        return outcome(result, BlankResult(blank), messages=made.messages, brief=result.brief())
+        folded = folded_body(made.part, self.stage, self.form.name)
+        blank = sheet_blank(made.part, folded, self.stage, progress.part(0.6, 1.0)).judged(None)
+        result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words(), self.stage)
+        return Outcome((result, BlankResult(blank)), result.figures(), made.messages, result.brief())
 
     def _plan(self) -> SheetPlan:
         from ..sheet.corners import Relief

@@ -1,7 +1,7 @@
 """One file for each kind of value in a sentence: how it is read, hashed, worded, picked."""
 
 from .choice import choice
-from .file import file, optional_file
+from .file import file, file_for, optional_file
 from .flanges import flanges
 from .gathered import sources
 from .material import material
@@ -22,6 +22,7 @@ __all__ = [
     "edges",
     "faces",
     "file",
+    "file_for",
     "flanges",
     "material",
     "memory",

@@ -16,16 +16,22 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class File(Parameter):
     """The name of an asset with one of the ``endings``; one that is ``optional`` may stay empty, where
-    the parameter ``instead`` of it has a value."""
+    the parameter ``instead`` of it has a value, or where another one has not the value of ``wanted`` (name, value)."""
 
     endings: tuple[str, ...] = ()
     optional: bool = False
     instead: str = ""
+    wanted: tuple[str, str] = ("", "")
     kind = "file"
     chosen = True
 
     def lacks(self, row: Row) -> bool:
-        return not self.written(row) and not (self.optional and row.parameters.get(self.instead))
+        if self.written(row):
+            return False
+        name, value = self.wanted
+        if name:
+            return row.parameters.get(name) == value
+        return not (self.optional and row.parameters.get(self.instead))
 
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> FileOf | None:
         value = self.written(row)
@@ -49,3 +55,8 @@ def file(*endings: str, hint: str) -> Any:
 def optional_file(*endings: str, words: str, hint: str, instead: str) -> Any:
     """The name of an asset of the job, or nothing, which then reads as ``words``, where ``instead`` has a value."""
     return stands_in(File(endings=endings, hint=hint, words=words, optional=True, instead=instead))
+
+
+def file_for(*endings: str, wanted: tuple[str, str], words: str, hint: str) -> Any:
+    """The name of an asset, which is needed only where another parameter has the value of ``wanted`` (name, value)."""
+    return stands_in(File(endings=endings, hint=hint, words=words, optional=True, wanted=wanted))

@@ -23,11 +23,15 @@ VOLUME_AGREES = 1e-4
 
 @dataclass(frozen=True)
 class SheetResult(FormResult):
-    """``value`` is the folded body, ``made`` the part; ``verdicts`` say of each bend whether it can be made."""
+    """``value`` is the folded body, ``made`` the part; ``verdicts`` say of each bend whether it can be made.
+
+    ``stage`` is how far it is folded, from 0, flat, to 1.
+    """
 
     made: Made = None  # type: ignore[assignment]
     verdicts: Mapping[int, BendVerdict] = field(default_factory=dict)
     rule: str = ""
+    stage: float = 1.0
     first = ("step", "stl")
 
     def figures(self) -> tuple[Figure, ...]:
@@ -64,7 +68,7 @@ class SheetResult(FormResult):
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         if ending == "step":
-            return checked_step(self.value, self.made.part.volume)
+            return checked_step(self.value, self.made.part.volume_at(self.stage))
         return super().content(ending, title, printing)
 
     def flat_step(self) -> bytes:

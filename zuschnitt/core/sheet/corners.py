@@ -138,13 +138,13 @@ def rounded(part: SheetPart, radius: float, chamfer: bool = False) -> tuple[Shee
         if zone.roll is not None:
             zones.append(zone)
             continue
-        loop, made, missed = _rounded(zone.loops[0], radius, chamfer)
+        loop, made, missed = _rounded(zone.loops[0], radius, chamfer, 2 * part.thickness)
         done, short = done + made, short + missed
         zones.append(replace(zone, loops=(loop, *zone.loops[1:])))
     return replace(part, zones=tuple(zones)), done, short
 
 
-def _rounded(loop: Loop, radius: float, chamfer: bool) -> tuple[Loop, int, int]:
+def _rounded(loop: Loop, radius: float, chamfer: bool, least: float) -> tuple[Loop, int, int]:
     count = len(loop)
     cut: list[float] = [0.0] * count
     """By how much is cut off at the beginning of each step, and of the one before at its end."""
@@ -157,7 +157,7 @@ def _rounded(loop: Loop, radius: float, chamfer: bool) -> tuple[Loop, int, int]:
         need = radius if chamfer else radius * float(np.tan(turn / 2))
         if need < min(before.length, step.length) - NEAR:
             cut[k] = need
-        else:
+        elif min(before.length, step.length) > least:  # a step at the end of a bend is no outer corner
             short += 1
     for k, step in enumerate(loop):  # two corners of one step must both have room
         after = (k + 1) % count

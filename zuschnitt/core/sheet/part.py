@@ -197,10 +197,17 @@ class SheetPart(Lazy):
 
     @property
     def volume(self) -> float:
-        """Of the folded part, in mm³: walls are as thick as the sheet, rolled zones parts of rings."""
+        """Of the folded part, in mm³."""
+        return self.volume_at(1.0)
+
+    def volume_at(self, stage: float) -> float:
+        """Of the part folded to a stage, in mm³: walls are as thick as the sheet, rolled zones parts of rings."""
         total = 0.0
         for zone in self.zones:
-            ratio = 1.0 if zone.roll is None else (zone.roll.radius + self.thickness / 2) / zone.roll.neutral
+            ratio = 1.0
+            if zone.roll is not None and stage > 0:
+                roll = staged(zone.roll, stage, self.thickness)
+                ratio = (roll.radius + self.thickness / 2) / roll.neutral
             total += zone.area * self.thickness * ratio
         return total
 

@@ -25,8 +25,8 @@ AGREE = 1e-5
 """The flat and the development of the folded body agree in area within this part."""
 
 
-def sheet_blank(part: SheetPart, folded: Form, progress: Progress = SILENT) -> Blank:
-    """The blank of the folded body's followed side, laid as the flat is, with its bend lines.
+def sheet_blank(part: SheetPart, folded: Form, stage: float = 1.0, progress: Progress = SILENT) -> Blank:
+    """The blank of the followed side of the body folded to a stage, laid as the flat is, with its bend lines.
 
     It is developed anew from the body, so it also checks the flat: raises CannotBeDone where they do not agree. A
     bend that is an edge on the followed side cannot be developed; nothing can be carried from it.
@@ -39,7 +39,7 @@ def sheet_blank(part: SheetPart, folded: Form, progress: Progress = SILENT) -> B
     blank = develop(folded, range(1, count + 1), "exact", hold, progress=progress, assembly=Assembly(depths=depths))
     edges = [zone for zone, numbers in zip(part.zones, of_zones, strict=True) if not numbers]
     if edges:
-        blank = _spread(part, blank, of_zones)
+        blank = _spread(part, blank, of_zones, stage)
     elif abs(blank.figures.area_blank - part.flat_area) > AGREE * part.flat_area or blank.figures.pieces > 1:
         raise CannotBeDone(
             f"The flat, {part.flat_area:.3f} mm², and the folded body developed anew, "
@@ -50,10 +50,10 @@ def sheet_blank(part: SheetPart, folded: Form, progress: Progress = SILENT) -> B
     return replace(blank, outline=loops, folds=folds, sides=())
 
 
-def _spread(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]]) -> Blank:
+def _spread(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]], stage: float) -> Blank:
     """With each face where its zone lies on the flat: the development has no room for bends that are edges."""
     zone_of = {number: k for k, numbers in enumerate(of_zones) for number in numbers}
-    frames = part.frames()
+    frames = part.frames(stage)
     leaves = []
     for leaf in blank.correspondence.leaves:
         assert isinstance(leaf, RigidLeaf)
@@ -97,5 +97,5 @@ def _depth(part: SheetPart, zone: int) -> float:
 def bend_contours(line: BendLine) -> tuple[Contour, ...]:
     """A bend line on its layer, in pieces where the sheet is open on it."""
     note = BendNote(float(np.degrees(line.angle)), line.radius, line.allowance)
-    name = f"{note.angle:.6g}°"
+    name = f"bend {line.number}"
     return tuple(replace(Contour.polyline([a, b], layer=line.layer, name=name), bend=note) for a, b in line.lines)

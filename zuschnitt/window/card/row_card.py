@@ -168,9 +168,12 @@ class RowCard(QWidget):
         if state is not None and state.status in ("broken", "stopped"):
             yield "try again", "computes this row once more", session.retry
         outcome = None if session.stale(self.row) else session.outcome(self.row)
+        endings: dict[str, str] = {}
         for result in outcome.results if outcome is not None else ():
             for ending, tip in result.writes.items():
-                yield f"write {ending.upper()}", tip, lambda ending=ending: self.write_asked.emit(row_id, ending)
+                endings.setdefault(ending, tip)
+        for ending, tip in endings.items():
+            yield f"write {ending.upper()}", tip, lambda ending=ending: self.write_asked.emit(row_id, ending)
         on = self.row.enabled
         yield (
             ("switch off", "leaves this row out; what follows waits")

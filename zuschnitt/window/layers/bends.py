@@ -1,0 +1,94 @@
+"""The bend table of a blank, and the number of each bend at its line."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from ...core.contour import Contour
+from ..stages.stage import FOOT, HEAD
+from ..theme import font, theme
+from .layer import BlankLayer, BlankScene
+
+LINE = 17
+LEFT, TOP = 16, HEAD + 8.0
+HEADS = ("bend", "angle", "radius", "takes", "length")
+WIDTHS = (34, 74, 50, 50, 58)
+LEAST = 16
+"""A bend shorter than this on the stage, in pixels, bears no number."""
+
+
+class BendsLayer(BlankLayer):
+    order = 95
+
+    def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        bends: dict[str, list[Contour]] = {}
+        for fold in scene.blank.folds:
+            if fold.bend is not None:
+                bends.setdefault(fold.name, []).append(fold)
+        if not bends:
+            return
+        painter.setFont(font(11))
+        for name, lines in bends.items():
+            longest = max(lines, key=lambda line: line.length)
+            ends = scene.view.to_pixels(longest.points)
+            if np.linalg.norm(ends[1] - ends[0]) >= LEAST:
+                _number(painter, name.rpartition(" ")[2], ends.mean(axis=0))
+        self._table(painter, scene, bends)
+
+    @staticmethod
+    def _table(painter: QPainter, scene: BlankScene, bends: dict[str, list[Contour]]) -> None:
+        """As many rows as there is room for above the blank, the head included."""
+        now, view = theme(), scene.view
+        x0, _, x1, y1 = scene.blank.bounds
+        (left, top), (right, _) = view.to_pixels(np.array([[x0, y1], [x1, y1]]))
+        below = view.size[1] - FOOT
+        free = top - 8 if left < LEFT + sum(WIDTHS) + 24 and right > LEFT else below
+        rows = int((min(free, below) - TOP) // LINE) - 1
+        if rows < 1:
+            return
+        shown = list(bends.items())[:rows]
+        if len(shown) < len(bends):
+            shown = shown[:-1]
+        lines = [HEADS, *(_row(name, folds) for name, folds in shown)]
+        if len(shown) < len(bends):
+            lines.append((f"and {len(bends) - len(shown)} more", "", "", "", ""))
+        painter.setFont(font(11))
+        for k, line in enumerate(lines):
+            x, y = float(LEFT), TOP + k * LINE
+            painter.setPen(QColor(now.quiet if k == 0 else now.ink))
+            for n, (text, width) in enumerate(zip(line, WIDTHS, strict=True)):
+                side = Qt.AlignmentFlag.AlignLeft if n == 0 else Qt.AlignmentFlag.AlignRight
+                room = sum(WIDTHS) if len(line[0]) > 4 and k and not line[1] else width
+                painter.drawText(QRectF(x, y, room, LINE), side | Qt.AlignmentFlag.AlignVCenter, text)
+                x += width
+        painter.setPen(QPen(QColor(now.rule), 1))
+        painter.drawLine(QPointF(LEFT, TOP + LINE), QPointF(LEFT + sum(WIDTHS), TOP + LINE))
+
+
+def _row(name: str, folds: list[Contour]) -> tuple[str, ...]:
+    bend = folds[0].bend
+    assert bend is not None
+    way = "up" if folds[0].layer == "BEND_UP" else "down"
+    length = sum(fold.length for fold in folds)
+    return (
+        name.rpartition(" ")[2],
+        f"{bend.angle:.4g}° {way}",
+        f"{bend.radius:.4g}",
+        f"{bend.allowance:.3f}",
+        f"{length:.1f}",
+    )
+
+
+def _number(painter: QPainter, text: str, at: np.ndarray) -> None:
+    """A bend's number on a disc of paper, on its line."""
+    now = theme()
+    width = max(15.0, painter.fontMetrics().horizontalAdvance(text) + 7.0)
+    disc = QRectF(at[0] - width / 2, at[1] - 7.5, width, 15)
+    painter.setPen(QPen(QColor(now.form), 1))
+    painter.setBrush(QColor(now.blank_paper))
+    painter.drawRoundedRect(disc, 7.5, 7.5)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QColor(now.ink))
+    painter.drawText(disc, Qt.AlignmentFlag.AlignCenter, text)
