@@ -57,7 +57,7 @@ def _sheet(parser: argparse.ArgumentParser) -> None:
         "make_sheet",
         names={"opened": "open", "rounding": "corners", "corners": "closing", "steps": "step-bends"},
         flags={},
-        leave=("form", "opposite", "relief", "relief_size", "flanges", "rule", "table"),
+        leave=("form", "opposite", "relief", "relief_size", "flanges", "rule", "table", "small", "stage"),
     )
     _outputs(parser)
     parser.add_argument("--step-flat", type=Path, metavar="FILE", help="the flat as a solid")

@@ -14,7 +14,7 @@ from .job_of_call import JobOfCall
 from .options import values_of
 from .rows_of_call import brought_in
 
-APART = ("form", "opposite", "relief", "relief_size", "flanges", "rule", "table")
+APART = ("form", "opposite", "relief", "relief_size", "flanges", "rule", "table", "small")
 """Parameters of a sheet part that a call gives in words of its own."""
 
 

@@ -12,7 +12,8 @@ HERE = Path(__file__).parent
 
 def demo_job() -> Job:
     """The chaff cyclone with its badge, the hopper lid with its film decal, the transition of the cyclone as a card
-    model, the awning in panels, and the lid once more: with reliefs, and in three ways."""
+    model, the awning in panels, the lid once more, with reliefs and in three ways, the control tray and the counter
+    front from sheet."""
     job = cyclone_and_lid()
     rows = (
         ("transition", "Inlet transition", "",
@@ -32,6 +33,14 @@ def demo_job() -> Job:
           "marks": "numbers", "material": "cast vinyl film"}),
         ("compare", "Three ways for the lid", "", {"blank": "d70"}),
         ("print_pages", "Lid on paper", "to be glued on for the trial", {"blank": "d170", "shown": "stretch"}),
+        ("hollow_block", "Control tray, hollowed", "", {"width": "300", "depth": "180", "height": "60", "off": "top"}),
+        ("make_sheet", "Control tray", "half folded here; stage 1 is the part",
+         {"form": "d200", "opened": "auto", "radius": "2", "relief": "round", "flanges": "top:14", "rounding": "3",
+          "gap": "0.2", "stage": "0.55", "material": "stainless sheet"}),
+        ("hollow_block", "Counter front, bare", "",
+         {"width": "1200", "depth": "420", "height": "900", "thickness": "2", "off": "bottom, back, left, right"}),
+        ("make_sheet", "Counter front", "its one large bend in seven flats",
+         {"form": "d220", "radius": "220", "steps": "7", "small": "2"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:
         job = job.added(operation, **parameters)

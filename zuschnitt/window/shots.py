@@ -80,6 +80,14 @@ def _compare(window: MainWindow) -> None:
     _select(window, 180)
 
 
+def _tray(window: MainWindow) -> None:
+    _select(window, 210)
+
+
+def _counter(window: MainWindow) -> None:
+    _select(window, 230)
+
+
 def _print(window: MainWindow) -> None:
     _select(window, 190)
     window.stretch()
@@ -94,6 +102,8 @@ VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "reliefs": _reliefs,
     "compare": _compare,
     "print": _print,
+    "tray": _tray,
+    "counter": _counter,
     "sentence": _sentence,
     "operations": _operations,
     "empty": _empty,

@@ -75,6 +75,7 @@ class MakeSheet:
     rounding: Any = number(0, "mm", "radius of outer corners", low=0)
     steps: Any = number(0, "", "how many flats each large bend becomes; 0 to roll it", low=0, high=200)
     over: Any = number(50, "mm", "inside radius from which on a bend is large", low=0)
+    small: Any = number("", "mm", "inside radius of the bends between the flats", low=0, words="the same radius")
     flats: Any = choice(
         "inside",
         {"inside": "with corners on the arc", "middle": "half in and half out", "outside": "outside of the arc"},
@@ -93,7 +94,7 @@ class MakeSheet:
         ("corner reliefs", "Where two bends meet, {relief} is cut out, {relief_size}."),
         ("flanges", "It has flanges: {flanges}."),
         ("rounded corners", "Outer corners are rounded by {rounding}."),
-        ("large bends in steps", "Bends over {over} become {steps} flats, {flats}."),
+        ("large bends in steps", "Bends over {over} become {steps} flats, {flats}, with {small} between."),
         ("folded so far", "It is folded to the stage {stage}."),
         ("wall that stays", "In its place stays {stays}."),
     )
@@ -133,7 +134,7 @@ class MakeSheet:
             ),
             relief=Relief(self.relief, self.relief_size),
             rounding=self.rounding,
-            steps=Steps(round(self.steps), self.over, self.flats) if self.steps else None,
+            steps=Steps(round(self.steps), self.over, self.flats, self.small) if self.steps else None,
         )
 
     @property

@@ -138,7 +138,7 @@ def rounded(part: SheetPart, radius: float, chamfer: bool = False) -> tuple[Shee
         if zone.roll is not None:
             zones.append(zone)
             continue
-        loop, made, missed = _rounded(zone.loops[0], radius, chamfer, 2 * part.thickness)
+        loop, made, missed = _rounded(zone.loops[0], radius, chamfer, 4 * part.thickness)
         done, short = done + made, short + missed
         zones.append(replace(zone, loops=(loop, *zone.loops[1:])))
     return replace(part, zones=tuple(zones)), done, short

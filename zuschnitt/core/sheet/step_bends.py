@@ -25,14 +25,15 @@ BEYOND = 1.0
 
 @dataclass(frozen=True)
 class Steps:
-    """Each bend with an inside radius over ``over`` mm becomes ``count`` flats, with bends of ``radius`` mm between.
+    """Each bend with an inside radius over ``over`` mm becomes ``count`` flats, with small bends between.
 
-    ``side`` is one of SIDES.
+    ``side`` is one of SIDES. The small bends have the inside ``radius``, None for that of the part.
     """
 
     count: int
     over: float = LARGE
     side: str = "inside"
+    radius: float | None = None
 
 
 @dataclass(frozen=True)
@@ -53,9 +54,10 @@ def stepped(part: SheetPart, steps: Steps, radius: float, rule: Rule) -> tuple[S
     large = [k for k, zone in enumerate(part.zones) if zone.roll is not None and zone.roll.radius > steps.over]
     if not large:
         raise CannotBeDone(f"No bend has an inside radius over {steps.over:g} mm; name a smaller one to begin from.")
+    small = radius if steps.radius is None else steps.radius
     told = []
     for k in large:
-        part, about = _one(part, k, steps, radius, rule)
+        part, about = _one(part, k, steps, small, rule)
         told.append(about)
     return matched(part), tuple(told)
 

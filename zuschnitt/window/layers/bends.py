@@ -13,8 +13,8 @@ from .layer import BlankLayer, BlankScene
 
 LINE = 17
 LEFT, TOP = 16, HEAD + 8.0
-HEADS = ("bend", "angle", "radius", "takes", "length")
-WIDTHS = (34, 74, 50, 50, 58)
+HEADS = ("bends", "angle", "radius", "takes", "length")
+WIDTHS = (64, 74, 50, 50, 58)
 LEAST = 16
 """A bend shorter than this on the stage, in pixels, bears no number."""
 
@@ -48,37 +48,43 @@ class BendsLayer(BlankLayer):
         rows = int((min(free, below) - TOP) // LINE) - 1
         if rows < 1:
             return
-        shown = list(bends.items())[:rows]
-        if len(shown) < len(bends):
-            shown = shown[:-1]
-        lines = [HEADS, *(_row(name, folds) for name, folds in shown)]
-        if len(shown) < len(bends):
-            lines.append((f"and {len(bends) - len(shown)} more", "", "", "", ""))
+        every = _rows(bends)
+        shown = every if len(every) <= rows else every[: rows - 1]
+        more = sum(len(numbers) for numbers, _ in every[len(shown) :])
+        lines = [HEADS, *((_named(numbers), *words) for numbers, words in shown)]
+        if more:
+            lines.append((f"and {more} more", "", "", "", ""))
         painter.setFont(font(11))
         for k, line in enumerate(lines):
             x, y = float(LEFT), TOP + k * LINE
             painter.setPen(QColor(now.quiet if k == 0 else now.ink))
             for n, (text, width) in enumerate(zip(line, WIDTHS, strict=True)):
                 side = Qt.AlignmentFlag.AlignLeft if n == 0 else Qt.AlignmentFlag.AlignRight
-                room = sum(WIDTHS) if len(line[0]) > 4 and k and not line[1] else width
-                painter.drawText(QRectF(x, y, room, LINE), side | Qt.AlignmentFlag.AlignVCenter, text)
+                shown_text = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width)
+                painter.drawText(QRectF(x, y, width, LINE), side | Qt.AlignmentFlag.AlignVCenter, shown_text)
                 x += width
         painter.setPen(QPen(QColor(now.rule), 1))
         painter.drawLine(QPointF(LEFT, TOP + LINE), QPointF(LEFT + sum(WIDTHS), TOP + LINE))
 
 
-def _row(name: str, folds: list[Contour]) -> tuple[str, ...]:
-    bend = folds[0].bend
-    assert bend is not None
-    way = "up" if folds[0].layer == "BEND_UP" else "down"
-    length = sum(fold.length for fold in folds)
-    return (
-        name.rpartition(" ")[2],
-        f"{bend.angle:.4g}° {way}",
-        f"{bend.radius:.4g}",
-        f"{bend.allowance:.3f}",
-        f"{length:.1f}",
-    )
+def _rows(bends: dict[str, list[Contour]]) -> list[tuple[list[int], tuple[str, ...]]]:
+    """Bends that are alike in one row: their numbers, and what is said of them."""
+    found: dict[tuple[str, ...], list[int]] = {}
+    for name, folds in bends.items():
+        bend = folds[0].bend
+        assert bend is not None
+        way = "up" if folds[0].layer == "BEND_UP" else "down"
+        length = sum(fold.length for fold in folds)
+        words = (f"{bend.angle:.4g}° {way}", f"{bend.radius:.4g}", f"{bend.allowance:.3f}", f"{length:.1f}")
+        found.setdefault(words, []).append(int(name.rpartition(" ")[2]))
+    return [(sorted(numbers), words) for words, numbers in found.items()]
+
+
+def _named(numbers: list[int]) -> str:
+    """ "1, 3", "2-7"."""
+    if len(numbers) > 2 and numbers[-1] - numbers[0] == len(numbers) - 1:
+        return f"{numbers[0]}-{numbers[-1]}"
+    return ", ".join(map(str, numbers))
 
 
 def _number(painter: QPainter, text: str, at: np.ndarray) -> None:
