@@ -37,6 +37,23 @@ def _drawings(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--quiet", action="store_true", help="no progress")
 
 
+def _batch(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("job", type=Path)
+    parser.add_argument("table", type=Path, metavar="TABLE.csv", help="its heads are named values of the job")
+    parser.add_argument("--out", type=Path, required=True, metavar="DIR", help="the folder for the files")
+    parser.add_argument(
+        "--row", metavar="N", help="the job's row whose files are written; the last cut file by default"
+    )
+    parser.add_argument("--workers", type=count(1, 64), metavar="N", help="so many processes here")
+    parser.add_argument("--scheduler", metavar="ADDRESS", help="a running dask.distributed scheduler, tcp://…")
+    for ending in ("dxf", "svg", "step", "pdf"):
+        parser.add_argument(
+            f"--{ending}", action="store_true", dest=f"{ending}_files", help=f"a {ending.upper()} for each row"
+        )
+    parser.add_argument("--report", type=Path, metavar="FILE.json", help="the report, beside the one in the folder")
+    parser.add_argument("--quiet", action="store_true", help="no progress")
+
+
 def _sheet(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("form", type=Path, nargs="?", help="a solid with walls of one thickness (STEP)")
     block = parser.add_argument_group("a block in place of a file")
@@ -202,6 +219,7 @@ def command_parser() -> Parser:
     _drawings(ribs)
     materials = commands.add_parser("materials", help="the table of materials, with their sources")
     materials.add_argument("--quiet", action="store_true")
+    _batch(commands.add_parser("batch", help="a job's files, once for each row of a table"))
     run = commands.add_parser("run", help="a whole job")
     run.add_argument("job", type=Path)
     run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")

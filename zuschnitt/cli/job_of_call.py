@@ -14,6 +14,7 @@ from ..core.files.outputs import Outputs
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.progress import Progress
 from ..core.results.result import Outcome, Printing, merged
+from ..core.results.writing import written
 from ..core.route import Asset, Job
 from .terminal import say
 
@@ -107,13 +108,3 @@ class JobOfCall:
 
 def _printing(options: Namespace) -> Printing:
     return Printing(getattr(options, "paper", "a4"), getattr(options, "shown", "lines"))
-
-
-def written(outcomes: Sequence[Outcome], ending: str, title: str, printing: Printing) -> bytes | None:
-    """The file with that ending: of the last result that writes one, rather of a kind which writes it ``first``."""
-    able = [result for outcome in outcomes for result in outcome.results if ending in result.writes]
-    able = [result for result in able if ending in result.first] or able
-    if not able:
-        return None
-    kind = type(able[-1])
-    return kind.together([result for result in able if isinstance(result, kind)], ending, title, printing)

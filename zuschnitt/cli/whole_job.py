@@ -14,8 +14,9 @@ from ..core.files.outputs import Outputs
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.progress import Progress
 from ..core.results.result import Printing, merged
+from ..core.results.writing import written
 from ..core.route import Job
-from .job_of_call import ENDINGS, written
+from .job_of_call import ENDINGS
 from .terminal import say
 
 

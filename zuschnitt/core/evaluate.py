@@ -41,7 +41,8 @@ class State:
 class Results:
     """The results that were used last, by their keys."""
 
-    def __init__(self) -> None:
+    def __init__(self, kept: int = KEPT) -> None:
+        self._most = kept
         self._kept: OrderedDict[str, Outcome] = OrderedDict()
 
     def get(self, key: str) -> Outcome | None:
@@ -51,15 +52,15 @@ class Results:
 
     def keep(self, key: str, outcome: Outcome) -> None:
         self._kept[key] = outcome
-        while len(self._kept) > KEPT:
+        while len(self._kept) > self._most:
             self._kept.popitem(last=False)
 
 
 class Evaluator:
     """Runs routes one after the other in this process, and keeps their results by content."""
 
-    def __init__(self) -> None:
-        self._results = Results()
+    def __init__(self, kept: int = KEPT) -> None:
+        self._results = Results(kept)
 
     def evaluate(
         self, job: Job, progress_of: Callable[[Row, str], Progress] = lambda row, key: SILENT
