@@ -43,6 +43,12 @@ def test_the_window_knows_no_kernel(name):
     assert not any(module.startswith(kernel) for module in found)
 
 
+@pytest.mark.parametrize("name", [n for n in FILES if n.startswith("standins")])
+def test_the_standins_know_nothing_of_the_program(name):
+    allowed = ("zuschnitt.standins",)
+    assert all(m.startswith(allowed) for m in imports(FILES[name]) if m.startswith("zuschnitt"))
+
+
 def test_the_kernel_is_behind_one_module_and_one_room():
     users = [name for name, path in FILES.items() if any(m.split(".")[0] == "OCP" for m in imports(path))]
     assert "core/form/kernel.py" in users

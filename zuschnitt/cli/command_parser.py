@@ -8,7 +8,7 @@ from typing import Any
 
 from .. import __version__
 from ..core.shop.papers import PAPERS
-from .options import add_options, count, face_list, flange, pair, relief, sheet, vector
+from .options import add_options, amount, count, face_list, flange, pair, relief, sheet, vector
 from .parser import Parser
 
 
@@ -35,6 +35,20 @@ def _drawings(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--svg", type=Path, metavar="FILE")
     group.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
     group.add_argument("--quiet", action="store_true", help="no progress")
+
+
+def _check(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
+    group = parser.add_argument_group("the laser")
+    group.add_argument("--kerf", type=amount(0, 10), default=0.2, metavar="MM", help="width of its cut (0.2)")
+    group.add_argument("--feed", type=amount(1, 1e6), default=3000.0, metavar="MM_PER_MIN", help="3000")
+    group.add_argument("--rapid", type=amount(1, 1e7), default=30000.0, metavar="MM_PER_MIN", help="30000")
+    group.add_argument("--pierce", type=amount(0, 60), default=0.3, metavar="SECONDS", help="0.3")
+    parser.add_argument("--form", type=Path, help="what is cut is formed back and held against this form")
+    _mesh(parser)
+    _developing(parser)
+    parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    parser.add_argument("--quiet", action="store_true", help="no progress")
 
 
 def _batch(parser: argparse.ArgumentParser) -> None:
@@ -219,6 +233,7 @@ def command_parser() -> Parser:
     _drawings(ribs)
     materials = commands.add_parser("materials", help="the table of materials, with their sources")
     materials.add_argument("--quiet", action="store_true")
+    _check(commands.add_parser("check", help="the simulated laser reads a cut file"))
     _batch(commands.add_parser("batch", help="a job's files, once for each row of a table"))
     run = commands.add_parser("run", help="a whole job")
     run.add_argument("job", type=Path)

@@ -94,6 +94,18 @@ def numbers(parts: list[str], text: str) -> tuple[float, ...]:
     return found
 
 
+def amount(low: float, high: float) -> Callable[[str], float]:
+    """Reads a number from ``low`` to ``high``; a length may carry its unit."""
+
+    def read(text: str) -> float:
+        (value,) = numbers([text], text)
+        if not low <= value <= high:
+            raise argparse.ArgumentTypeError(f"'{text}' must be a number from {low:g} to {high:g}")
+        return value
+
+    return read
+
+
 def relief(text: str) -> str:
     """A shape, and a size where one is given, such as round:5."""
     shape, _, size = text.partition(":")

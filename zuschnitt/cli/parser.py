@@ -30,6 +30,7 @@ COMMANDS = (
     "sheet",
     "ribs",
     "materials",
+    "check",
     "batch",
     "run",
 )

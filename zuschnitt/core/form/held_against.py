@@ -32,14 +32,14 @@ class Held:
 
 def held_against(one: Form | Sequence[Array], other: Form | Sequence[Array]) -> Held:
     """Forms, or sets of curves (n, 3), held against each other. Raises Refused where one has nothing in it."""
-    first, second = _samples(one), _samples(other)
-    there, back = _gaps(other)(first), _gaps(one)(second)
+    first, second = samples(one), samples(other)
+    there, back = gaps_to(other)(first), gaps_to(one)(second)
     every, points = np.concatenate([there, back]), np.vstack([first, second])
     worst = points[int(every.argmax())]
     return Held(float(every.max()), float(every.mean()), worst, float(there.max()), float(back.max()))
 
 
-def _samples(thing: Form | Sequence[Array]) -> Array:
+def samples(thing: Form | Sequence[Array]) -> Array:
     """Points (n, 3) strewn over it evenly."""
     if isinstance(thing, Form):
         found = []
@@ -62,7 +62,7 @@ def _samples(thing: Form | Sequence[Array]) -> Array:
     return np.vstack(found)
 
 
-def _gaps(thing: Form | Sequence[Array]) -> Callable[[Array], Array]:
+def gaps_to(thing: Form | Sequence[Array]) -> Callable[[Array], Array]:
     """What gives the distances (n,) of points (n, 3) from it."""
     if isinstance(thing, Form):
         return _from_form(thing)
