@@ -37,6 +37,22 @@ def _drawings(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--quiet", action="store_true", help="no progress")
 
 
+def _nest(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("drawings", nargs="+", metavar="DRAWING[:COUNT]", help="cut files, DXF or SVG")
+    parser.add_argument("--sheet", type=sheet, action="extend", nargs="+", required=True, metavar="WxH",
+                        help="each is taken once, the last as often as it is needed")  # fmt: skip
+    parser.add_argument("--count", type=count(1, 10_000), default=1, metavar="N", help="of each without its own count")
+    parser.add_argument("--gap", type=amount(0, 1e4), default=0.0, metavar="MM", help="between parts")
+    parser.add_argument("--margin", type=amount(0, 1e4), default=0.0, metavar="MM", help="at the sheet's edge")
+    parser.add_argument("--grain", choices=("along", "across", "free"), default="free",
+                        help="which turns are allowed; the sheet's grain runs along W")  # fmt: skip
+    parser.add_argument("--seconds", type=count(1, 86_400), default=10, metavar="S", help="of search, in all")
+    parser.add_argument("--dxf", type=Path, metavar="NAME.dxf", help="NAME-1.dxf, … for each sheet")
+    parser.add_argument("--svg", type=Path, metavar="NAME.svg", help="NAME-1.svg, … for each sheet")
+    parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    parser.add_argument("--quiet", action="store_true", help="no progress")
+
+
 def _check(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
     group = parser.add_argument_group("the laser")
@@ -233,6 +249,7 @@ def command_parser() -> Parser:
     _drawings(ribs)
     materials = commands.add_parser("materials", help="the table of materials, with their sources")
     materials.add_argument("--quiet", action="store_true")
+    _nest(commands.add_parser("nest", help="parts of cut files laid on sheets"))
     _check(commands.add_parser("check", help="the simulated laser reads a cut file"))
     _batch(commands.add_parser("batch", help="a job's files, once for each row of a table"))
     run = commands.add_parser("run", help="a whole job")

@@ -30,6 +30,7 @@ COMMANDS = (
     "sheet",
     "ribs",
     "materials",
+    "nest",
     "check",
     "batch",
     "run",

@@ -1,0 +1,115 @@
+"""What ``nest`` does: parts of cut files laid on sheets, a cut file for each."""
+
+from __future__ import annotations
+
+from argparse import Namespace
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from ..core.contour import Contour
+from ..core.errors import CannotBeDone, Refused, WrongCall
+from ..core.files.artwork_file import read_artwork
+from ..core.files.drawing_file import drawing_bytes
+from ..core.files.outputs import Outputs
+from ..core.files.report import messages_part, report, report_bytes
+from ..core.nesting.packing import Nest, NestedSheet, nested
+from ..core.nesting.part import Part, parts_of
+from ..core.progress import Progress
+from ..core.wording import counted
+from .terminal import say
+
+MOST_PARTS = 10_000
+
+
+def nest(options: Namespace, progress: Progress) -> None:
+    how = Nest(options.gap, options.margin, options.grain, options.seconds)
+    parts, messages = _parts(options, progress.part(0.0, 0.1))
+    sheets, left = nested(parts, options.sheet, how, progress.part(0.1, 1.0))
+    outputs = Outputs(inputs=tuple(path for path, _ in _asked(options)))
+    files: list[str] = []
+    for number, sheet in enumerate(sheets, 1):
+        contours = _drawing(sheet)
+        for ending in ("dxf", "svg"):
+            path = getattr(options, ending)
+            if path is not None:
+                target = path.with_name(f"{path.stem}-{number}{path.suffix}")
+                outputs.add(target, drawing_bytes(ending, contours, f"{path.stem} {number}"))
+                if len(files) < number:
+                    files.append(str(target))
+    about = {
+        "sheets": [_sheet(sheet, files[k] if k < len(files) else "", how) for k, sheet in enumerate(sheets)],
+        "yield": _whole(sheets),
+        "left_over": [part.name for part in left],
+    }
+    if options.report:
+        first = _asked(options)[0][0]
+        outputs.add(
+            options.report, report_bytes(report("nest", first, nesting=about, messages=messages_part(messages)))
+        )
+    outputs.write()
+    lines = [f"sheet {k}: {counted(len(sheet.parts), 'part')}, {sheet.share:.1f} % of it"
+             for k, sheet in enumerate(sheets, 1)]  # fmt: skip
+    say([*lines, f"in all {_whole(sheets):.1f} %", *messages])
+    if left:
+        names = ", ".join(dict.fromkeys(part.name for part in left))
+        raise CannotBeDone(
+            f"{counted(len(left), 'part')} ({names}) fit on no sheet, turned as is allowed; name a larger sheet, or "
+            "let them turn freely (--grain free)."
+        )
+
+
+def _asked(options: Namespace) -> list[tuple[Path, int]]:
+    """The drawings with their counts, as DRAWING or DRAWING:COUNT."""
+    found = []
+    for text in options.drawings:
+        path, colon, number = text.rpartition(":")
+        if colon and number.isdigit() and not Path(text).exists():
+            found.append((Path(path), int(number)))
+        else:
+            found.append((Path(text), options.count))
+    return found
+
+
+def _parts(options: Namespace, progress: Progress) -> tuple[list[Part], list[str]]:
+    parts: list[Part] = []
+    messages: list[str] = []
+    for path, count in _asked(options):
+        if not 1 <= count <= MOST_PARTS or len(parts) + count > MOST_PARTS:
+            raise WrongCall(f"{path.name} is asked for {count} times; 1 to {MOST_PARTS:,} parts can be laid in all.")
+        try:
+            content = path.read_bytes()
+        except OSError as error:
+            raise Refused(f"{path} cannot be read: {error.strerror or error}; check the path.") from error
+        drawing = read_artwork(content, path.name, progress)
+        messages.extend(drawing.messages)
+        made = parts_of(drawing.contours, path.stem)
+        parts.extend(replace(part) for _ in range(count) for part in made)
+    return parts, messages
+
+
+def _drawing(sheet: NestedSheet) -> list[Contour]:
+    """What is cut of a sheet, part after part from its left; its edge is only for reference."""
+    width, height = sheet.size
+    edge = Contour.polyline(np.array([[0, 0], [width, 0], [width, height], [0, height]]), True, "REFERENCE", "sheet")
+    contours = [edge]
+    for placed in sorted(sheet.parts, key=lambda placed: (placed.shape.area, placed.shape.bounds[0])):
+        contours.extend(placed.contours)
+    return contours
+
+
+def _sheet(sheet: NestedSheet, file: str, how: Nest) -> dict:
+    about = {
+        "size": list(sheet.size),
+        "yield": sheet.share,
+        "parts": [{"name": placed.part.name, "at": list(placed.at), "turn": placed.turn} for placed in sheet.parts],
+        "offcut": list(sheet.offcut(how.margin)),
+    }
+    return {"file": file, **about} if file else about
+
+
+def _whole(sheets: list[NestedSheet]) -> float:
+    """The yield of all sheets together, in percent."""
+    room = sum(width * height for width, height in (sheet.size for sheet in sheets))
+    return 100 * sum(placed.part.area for sheet in sheets for placed in sheet.parts) / room if room else 0.0

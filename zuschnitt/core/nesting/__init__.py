@@ -1,0 +1,1 @@
+"""Parts of cut files laid on sheets."""

@@ -1,0 +1,98 @@
+"""A part to be laid on a sheet: its outline, and all that is cut and marked in it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import shapely
+import shapely.affinity
+
+from ..contour import Contour
+from ..errors import Refused
+from ..lazy import Lazy
+
+FLAT = 0.01
+"""Curves are flattened within this, in mm."""
+CUTS = ("CUT", "RELIEF")
+
+
+@dataclass(frozen=True)
+class Part(Lazy):
+    """``outer`` is a closed contour; ``inner`` is all that lies within it, what is cut before what is round it."""
+
+    name: str
+    outer: Contour
+    inner: tuple[Contour, ...] = ()
+
+    @cached_property
+    def shape(self) -> shapely.Polygon:
+        """The outline without its holes."""
+        return shapely.Polygon(self.outer.flattened(FLAT))
+
+    @cached_property
+    def holes(self) -> tuple[shapely.Polygon, ...]:
+        """What is cut out of it, the largest first."""
+        found = [shapely.Polygon(c.flattened(FLAT)) for c in self.inner if c.closed and c.layer in CUTS]
+        outer = [h for h in found if not any(o.area > h.area and o.contains(h.representative_point()) for o in found)]
+        return tuple(sorted(outer, key=lambda hole: -hole.area))
+
+    @cached_property
+    def area(self) -> float:
+        """In mm², its holes left out, arcs exact."""
+        cut = [abs(c.area) for c in self.inner if c.closed and c.layer in CUTS]
+        return abs(self.outer.area) - sum(cut)
+
+    @property
+    def contours(self) -> tuple[Contour, ...]:
+        """In the order in which they are cut: marks, then holes, then the outline."""
+        return (*self.inner, self.outer)
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A part on a sheet: turned by ``turn`` degrees about its own origin, then moved to ``at`` (x, y)."""
+
+    part: Part
+    at: tuple[float, float]
+    turn: float
+
+    @cached_property
+    def shape(self) -> shapely.Polygon:
+        return moved(self.part.shape, self.at, self.turn)
+
+    @property
+    def contours(self) -> tuple[Contour, ...]:
+        return tuple(c.moved(1.0, float(np.radians(self.turn)), self.at) for c in self.part.contours)
+
+
+def moved(shape: shapely.Geometry, at: tuple[float, float], turn: float) -> shapely.Geometry:
+    """A shape turned about the origin, then moved."""
+    return shapely.affinity.translate(shapely.affinity.rotate(shape, turn, origin=(0, 0)), *at)
+
+
+def parts_of(contours: Sequence[Contour], name: str) -> list[Part]:
+    """The parts of a drawing: each outermost closed contour that is cut, with what lies in it.
+
+    Raises Refused where nothing closed is cut.
+    """
+    layered = any(c.layer in ("CUT", "MARK", "REFERENCE") for c in contours)
+    cut = [c for c in contours if c.closed and (c.layer in CUTS or not layered)]
+    shapes = [shapely.make_valid(shapely.Polygon(c.flattened(FLAT))) for c in cut]
+
+    def within(k: int) -> bool:
+        at = shapes[k].representative_point()
+        return any(o.area > shapes[k].area and o.contains(at) for n, o in enumerate(shapes) if n != k)
+
+    outer = [k for k in range(len(shapes)) if not within(k)]
+    if not outer:
+        raise Refused(f"{name} has no closed contour that is cut, so there is no part in it; close its outline.")
+    rest = [c for c in contours if not any(c is cut[k] for k in outer) and c.layer != "REFERENCE"]
+    made = []
+    for number, k in enumerate(outer, 1):
+        mine = [c for c in rest if shapes[k].buffer(FLAT).covers(shapely.Point(c.points[0]))]
+        mine.sort(key=lambda c: (c.layer in CUTS, abs(c.area) if c.closed else 0.0))
+        made.append(Part(name if len(outer) == 1 else f"{name}-{number}", cut[k], tuple(mine)))
+    return made
