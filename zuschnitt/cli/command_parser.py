@@ -37,6 +37,20 @@ def _drawings(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--quiet", action="store_true", help="no progress")
 
 
+def _picture(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path, help="a form (STEP, mesh), or a job")
+    parser.add_argument("--png", type=Path, required=True, metavar="FILE")
+    parser.add_argument("--size", type=sheet, default=(1600.0, 1000.0), metavar="WxH", help="in pixels, up to 4000")
+    parser.add_argument("--material", metavar="NAME", help="what it is made of: typed in part, it is found")
+    parser.add_argument("--colour", metavar="NAME", help="a name such as teal, or #rrggbb")
+    parser.add_argument("--view", default="askew", metavar="VIEW", help="askew, front, right, left, back, top, bottom")
+    parser.add_argument("--no-edges", action="store_true", help="without the lines of its edges")
+    parser.add_argument("--no-shadow", action="store_true", help="without a shadow on the ground")
+    _mesh(parser)
+    parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    parser.add_argument("--quiet", action="store_true", help="no progress")
+
+
 def _nest(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("drawings", nargs="+", metavar="DRAWING[:COUNT]", help="cut files, DXF or SVG")
     parser.add_argument("--sheet", type=sheet, action="extend", nargs="+", required=True, metavar="WxH",
@@ -249,6 +263,7 @@ def command_parser() -> Parser:
     _drawings(ribs)
     materials = commands.add_parser("materials", help="the table of materials, with their sources")
     materials.add_argument("--quiet", action="store_true")
+    _picture(commands.add_parser("picture", help="a form in its material and colour"))
     _nest(commands.add_parser("nest", help="parts of cut files laid on sheets"))
     _check(commands.add_parser("check", help="the simulated laser reads a cut file"))
     _batch(commands.add_parser("batch", help="a job's files, once for each row of a table"))

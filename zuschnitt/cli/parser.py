@@ -30,6 +30,7 @@ COMMANDS = (
     "sheet",
     "ribs",
     "materials",
+    "picture",
     "nest",
     "check",
     "batch",

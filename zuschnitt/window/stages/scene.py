@@ -153,6 +153,31 @@ class Scene:
         self._faces.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(normals), deep=True))
         self._faces.Modified()
 
+    def set_finish(self, soft: float, lit: float, shine: float, sharp: float) -> None:
+        """How the faces take light: from all sides, from the lamps, and how they shine."""
+        surface = self._actor.GetProperty()
+        surface.SetAmbient(soft)
+        surface.SetDiffuse(lit)
+        surface.SetSpecular(shine)
+        surface.SetSpecularPower(sharp)
+
+    def set_shadow(self, points: Array, triangles: NDArray, colour: str) -> None:
+        """Triangles in one colour, which no light changes."""
+        data = vtkPolyData()
+        made = vtkPoints()
+        made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
+        cells = vtkCellArray()
+        cells.SetData(ids(np.arange(len(triangles) + 1) * 3), ids(triangles.ravel()))
+        data.SetPoints(made)
+        data.SetPolys(cells)
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(data)
+        actor = vtkActor()
+        actor.SetMapper(mapper)
+        actor.GetProperty().SetLighting(False)
+        actor.GetProperty().SetColor(*rgb(colour))
+        self._renderer.AddActor(actor)
+
     def set_colours(self, colours: NDArray[np.uint8]) -> None:
         """RGB (t, 3) of each triangle."""
         array = numpy_to_vtk(np.ascontiguousarray(colours, np.uint8), deep=True)

@@ -1,0 +1,53 @@
+"""``picture``: a form in its material and colour, as a PNG that is looked at here by its pixels."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PyQt6.QtGui import QImage
+
+from zuschnitt.core.files.job_file import job_bytes
+from zuschnitt.core.route import Job
+
+from .test_commands import call, refused
+
+
+def pixels(path):
+    image = QImage(str(path)).convertToFormat(QImage.Format.Format_RGBX8888)
+    rows = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), np.uint8)
+    return rows.reshape(image.height(), image.width(), 4)[..., :3].astype(int)
+
+
+def test_a_cone_looks_like_a_cone(step, tmp_path):
+    made = call("picture", step("cone"), "--png", tmp_path / "p.png", "--size", "600x400", "--view", "front",
+                "--colour", "teal", "--no-shadow", "--quiet")  # fmt: skip
+    assert made.returncode == 0, made.stderr
+    seen = pixels(tmp_path / "p.png")
+    assert seen.shape == (400, 600, 3)
+    form = (seen < 240).any(axis=2)
+    wide = form.sum(axis=1)[form.any(axis=1)]
+    assert wide[-5] > 2 * wide[5] and (np.diff(wide[5:-5]) >= -2).all()  # wider and wider downwards
+    middle = seen[form].mean(axis=0)
+    assert middle[0] < middle[1] and middle[0] < middle[2]  # teal
+    part = form[:, :300].sum() / form.sum()
+    assert part == pytest.approx(0.5, abs=0.02)
+
+
+def test_of_a_job_it_shows_the_last_form_in_the_jobs_material(tmp_path):
+    job = Job(material="brass sheet").added("hollow_block", width="90", depth="60", height="20", thickness="1")
+    (tmp_path / "j.zuschnitt").write_bytes(job_bytes(job))
+    made = call("picture", tmp_path / "j.zuschnitt", "--png", tmp_path / "p.png", "--size", "300x200", "--quiet")
+    assert made.returncode == 0, made.stderr
+    seen = pixels(tmp_path / "p.png")
+    form = seen[(seen.max(axis=2) - seen.min(axis=2)) > 30]
+    assert len(form) > 3000 and (form[:, 0] > form[:, 2]).mean() > 0.95  # yellowish
+
+
+@pytest.mark.parametrize(
+    "more, code",
+    [(("--material", "cheese"), 2), (("--colour", "nocolour"), 2), (("--view", "beside"), 2), (("--size", "9x9"), 2),
+     (("--size", "9000x900"), 2)],
+)  # fmt: skip
+def test_pictures_that_cannot_be_made(step, tmp_path, more, code):
+    refused(call("picture", step("cone"), "--png", tmp_path / "p.png", *more, "--quiet"), code)
+    assert not (tmp_path / "p.png").exists()
