@@ -13,8 +13,8 @@ from ..core.files.report import messages_part, report, report_bytes
 from ..core.files.whole import write_whole
 from ..core.progress import Progress
 from ..core.wording import counted
+from ..standins.files.path import Path, UnreadableError
 from ..standins.laser.machine import Laser, Run, run
-from ..standins.laser.path import Path, UnreadableError
 from .job_of_call import JobOfCall
 from .rows_of_call import developed
 from .terminal import say

@@ -50,7 +50,16 @@ def _stopped() -> int:
 
 
 def _command(arguments: list[str]) -> int:
-    from . import batch_command, body_commands, check_command, commands, nest_command, picture_command, sheet_command
+    from . import (
+        batch_command,
+        body_commands,
+        check_command,
+        commands,
+        nest_command,
+        picture_command,
+        press_command,
+        sheet_command,
+    )
     from .command_parser import command_parser
     from .terminal import terminal_progress
 
@@ -59,7 +68,16 @@ def _command(arguments: list[str]) -> int:
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
         name = options.command.replace("-", "_")
-        rooms = (commands, body_commands, sheet_command, batch_command, check_command, nest_command, picture_command)
+        rooms = (
+            commands,
+            body_commands,
+            sheet_command,
+            batch_command,
+            check_command,
+            nest_command,
+            picture_command,
+            press_command,
+        )
         found = (getattr(room, each, None) for each in (name, f"{name}_") for room in rooms)
         command = next(each for each in found if each is not None)
         command(options, progress)

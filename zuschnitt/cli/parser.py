@@ -33,6 +33,7 @@ COMMANDS = (
     "picture",
     "nest",
     "check",
+    "press",
     "batch",
     "run",
 )

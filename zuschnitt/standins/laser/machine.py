@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from . import dxf, svg
-from .path import Path, UnreadableError, chained
+from ..files import dxf, svg
+from ..files.path import Path, UnreadableError, chained
 
 CUT = "CUT"
 MARKED = ("MARK", "TEXT")

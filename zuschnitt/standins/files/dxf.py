@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -25,7 +27,7 @@ def read(content: bytes) -> tuple[list[Path], list[str]]:
         if made is None:
             left.append(kind)
         else:
-            found.append(made)
+            found.append(replace(made, data=_data(entity)))
     return found, left
 
 
@@ -74,6 +76,15 @@ def _entities(groups: list[Group]) -> Iterator[tuple[str, list[Group]]]:
             own.append((code, value))
     if not inside:
         raise UnreadableError("The file is no DXF with entities; export the drawing as DXF.")
+
+
+def _data(entity: list[Group]) -> dict[str, float]:
+    """Extended data: each name as a text (1000) with its value after it (1040)."""
+    found = {}
+    for (code, name), (after, value) in pairwise(entity):
+        if code == 1000 and after == 1040:
+            found[name] = float(value)
+    return found
 
 
 def _all(entity: list[Group], code: int) -> list[float]:

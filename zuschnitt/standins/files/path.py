@@ -1,8 +1,9 @@
-"""What a laser runs along: chains of lines and arcs."""
+"""What a machine runs along: chains of lines and arcs, and what a file says of them."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,10 +56,11 @@ class Span:
 
 @dataclass(frozen=True)
 class Path:
-    """One run of the beam: ``spans`` one after the other, on a ``layer``."""
+    """One run: ``spans`` one after the other, on a ``layer``. ``data`` is what the file says of it by name."""
 
     layer: str
     spans: tuple[Span, ...]
+    data: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def length(self) -> float:
@@ -115,7 +117,7 @@ def chained(pieces: list[Path], near: float) -> list[Path]:
                     waiting.remove(k)
                     grown = True
                     break
-        made.append(Path(layer, tuple(spans)))
+        made.append(Path(layer, tuple(spans), here.data))
     return made
 
 

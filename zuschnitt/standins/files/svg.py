@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import pairwise
 from xml.etree import ElementTree
 
@@ -37,7 +38,8 @@ def read(content: bytes) -> tuple[list[Path], list[str]]:
             continue
         made = list(_paths(kind, element, layer))
         if made:
-            found.extend(_in_mm(path, scale) for path in made)
+            data = {key[5:]: float(value) for key, value in element.attrib.items() if key.startswith("data-")}
+            found.extend(replace(_in_mm(path, scale), data=data) for path in made)
         elif kind in ("text", "image", "use", "ellipse"):
             left.append(kind)
     return found, left

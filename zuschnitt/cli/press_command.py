@@ -1,0 +1,41 @@
+"""What ``press`` does: the simulated press brake finds an order for the bends of a flat."""
+
+from __future__ import annotations
+
+from argparse import Namespace
+
+from ..core.errors import CannotBeDone, Refused
+from ..core.files.report import report, report_bytes
+from ..core.files.whole import write_whole
+from ..core.progress import Progress
+from ..standins.files.path import UnreadableError
+from ..standins.press.brake import planned
+from ..standins.press.flat import read
+from .terminal import say
+
+
+def press(options: Namespace, progress: Progress) -> None:
+    try:
+        content = options.drawing.read_bytes()
+    except OSError as error:
+        raise Refused(f"{options.drawing} cannot be read: {error.strerror or error}; check the path.") from error
+    try:
+        flat = read(content, options.drawing.name)
+    except UnreadableError as error:
+        raise Refused(str(error)) from None
+    progress.step(0.2, "looking for an order")
+    plan = planned(flat)
+    steps = [
+        {"bend": s.bend, "tool": s.tool, "angle": s.angle, "collides": s.collides, "reason": s.reason}
+        for s in plan.steps
+    ]
+    if options.report:
+        about = {"order": plan.order, "steps": steps, "possible": plan.possible}
+        write_whole(options.report, report_bytes(report("press", options.drawing, press=about)))
+    say([f"{k}. bend {s.bend}, {s.angle:g}°: {s.tool or s.reason}" for k, s in enumerate(plan.steps, 1)])
+    if not plan.possible:
+        first = next(s for s in plan.steps if s.collides)
+        raise CannotBeDone(
+            f"No order was found in which all bends can be made; bend {first.bend}: {first.reason.rstrip('.')}; make "
+            "flanges shorter, or open another edge."
+        )

@@ -1,0 +1,1 @@
+"""Cut files as the simulated machines read them."""
