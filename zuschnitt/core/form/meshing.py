@@ -27,7 +27,7 @@ SLENDER = 0.05
 """A region is slender when it has less than this part of the area of a circle of its outline's length."""
 FINEST_MADE = 1500
 """Triangles of one face of a body that was made, about, at the most."""
-MOST_ALONG = 300
+MOST_ALONG = 100
 """Spans along the straight edges of one face for display, about, at the most."""
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""

@@ -1,0 +1,66 @@
+"""Sheet parts: a strip of many bends recognised and laid flat, against the kernel's triangulation of the same solid."""
+
+from __future__ import annotations
+
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+RUNS = 5
+BENDS = (10, 30, 60)
+
+
+def median(work) -> float:
+    times = []
+    for _ in range(RUNS):
+        begin = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - begin)
+    return float(np.median(times))
+
+
+def main() -> None:
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from OCP.BRepTools import BRepTools
+
+    from tests.sheet_parts import drawn_out, form
+    from zuschnitt.core.sheet.block import hollowed
+    from zuschnitt.core.sheet.body import folded_body
+    from zuschnitt.core.sheet.flanges import Flange
+    from zuschnitt.core.sheet.flat import bend_lines, outline
+    from zuschnitt.core.sheet.making import SheetPlan, sheet_part
+
+    print(f"median of {RUNS} runs in s")
+    print(f"{'bends':>6} {'recognised, flat':>18} {'folded body':>12} {'kernel meshes it':>18}")
+    for count in BENDS:
+        shape = drawn_out([30] * (count + 1), [40 if k % 2 == 0 else -40 for k in range(count)], 3.0, 2.0, 200.0)
+        solid = form(shape)
+        made = sheet_part(solid, SheetPlan())
+
+        def flat(solid=solid) -> None:
+            part = sheet_part(solid, SheetPlan()).part
+            outline(part)
+            bend_lines(part)
+
+        def mesh(shape=shape) -> None:
+            BRepTools.Clean_s(shape)
+            BRepMesh_IncrementalMesh(shape, 0.05, False, 0.1, False)
+
+        folded = median(lambda made=made: folded_body(made.part))
+        print(f"{count:>6} {median(flat):>18.3f} {folded:>12.3f} {median(mesh):>18.3f}")
+    tray = hollowed(300, 180, 60, 1.5, ["top"])
+    lengths = iter(np.linspace(10, 20, 100))
+
+    def flange() -> None:
+        plan = SheetPlan(opened="auto", radius=2.0, flanges=(Flange((), float(next(lengths))),))
+        folded_body(sheet_part(tray, plan).part)
+
+    print(f"the flanges of a tray made anew, folded: {median(flange):.3f}")
+
+
+if __name__ == "__main__":
+    main()
