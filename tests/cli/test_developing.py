@@ -7,7 +7,10 @@ import json
 import ezdxf
 import numpy as np
 import pytest
+import shapely
 import trimesh
+
+from zuschnitt.core.files.dxf import read_dxf
 
 from .test_commands import call, refused
 
@@ -163,3 +166,19 @@ def test_a_blank_is_printed_on_pages(dome, tmp_path):
     assert result.returncode == 0, result.stderr
     assert (tmp_path / "d.pdf").read_bytes().startswith(b"%PDF")
     assert call("develop", dome, "--pdf", tmp_path / "d.pdf", "--paper", "b9").returncode == 2
+
+
+@pytest.mark.parametrize(("name", "faces"), [("cone", ()), ("cone", ("--faces", "1", "--tabs", "4")), ("tube", ())])
+def test_single_faces_larger_than_the_sheet_are_divided(step, tmp_path, name, faces):
+    made = call("develop", step(name), *faces, "--within", "90x70", "--dxf", tmp_path / "a.dxf",
+                "--report", tmp_path / "r.json", "--quiet")  # fmt: skip
+    assert made.returncode == 0, made.stderr
+    blank = json.loads((tmp_path / "r.json").read_text())["blank"]
+    assert blank["area_form"] == pytest.approx(blank["area_blank"], rel=1e-9) or "--tabs" in faces
+    outlines = [c for c in read_dxf((tmp_path / "a.dxf").read_bytes(), "a").contours if c.layer == "CUT" and c.area > 0]
+    assert len(outlines) == blank["pieces"] > 4
+    for outline in outlines:
+        box = shapely.minimum_rotated_rectangle(shapely.MultiPoint(outline.flattened(0.01)))
+        corners = np.array(box.exterior.coords)
+        long, short = sorted(np.linalg.norm(np.diff(corners[:3], axis=0), axis=1), reverse=True)
+        assert long <= 90 + 1e-3 and short <= 70 + 1e-3

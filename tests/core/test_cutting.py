@@ -194,3 +194,19 @@ def test_bad_drawings_are_one_sentence(form):
         cut(given, None, Contour.circle((0, 0), 500))
     _, _, made = cut(given, None, Contour.polyline([[0, 0], [5, 5.0]], layer="CUT"), CIRCLE)
     assert "divides no face" in made.messages[0] or made.holes
+
+
+@pytest.mark.parametrize("turn", [0.0, 0.3, 1.2, 2.0])
+def test_lines_across_round_outlines_divide_them(step, turn):
+    """They end on the round outline itself, not on the flattened one."""
+    form = read_step_bytes(step("cone").read_bytes(), "cone")
+    for number in (1, 3):  # the cone, and its disc
+        blank = develop(form, [number])
+        line = Contour.polyline([[-400, 0], [400, 0.0]], layer="MARK").moved(1, turn, middle(blank))
+        if number == 1:
+            at = blank.region.shape.representative_point()
+            line = Contour.polyline([[-400, 0], [400, 0.0]], layer="MARK").moved(1, turn, (at.x, at.y))
+        made = cut_into(form, blank, [line])
+        parts = [face.area for face, parent in zip(made.form.faces, made.form.before.parents, strict=True)
+                 if parent == number]  # fmt: skip
+        assert len(parts) >= 2 and sum(parts) == pytest.approx(form.face(number).area, rel=1e-9)

@@ -43,6 +43,18 @@ class JobOfCall:
         self.job = self.job.with_asset(Asset(name, content, path))
         return name
 
+    def made(self, name: str, content: bytes) -> str:
+        """Takes a file into the job that this call has made itself; its name there."""
+        self.job = self.job.with_asset(Asset(name, content))
+        return name
+
+    def instead(self, row_id: str, **values: Any) -> str:
+        """A row in place of the last one, some of its values changed, None for what is as by default; its id."""
+        row = self.job.row(row_id)
+        self.job = self.job.removed(row_id)
+        self._outcomes.pop(row_id, None)
+        return self.add(row.operation, **{**row.parameters, **values})
+
     def add(self, operation: str, **values: Any) -> str:
         """Adds a row below the others; its id. Values that are None are left as they are by default."""
         given = {name: value for name, value in values.items() if value is not None}

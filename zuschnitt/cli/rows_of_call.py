@@ -11,8 +11,13 @@ import numpy as np
 
 from ..core.carry.carried import CarriedCurve
 from ..core.develop.blank import Blank
+from ..core.errors import CannotBeDone
+from ..core.expressions import length_of
+from ..core.files.dxf import dxf_bytes
 from ..core.form.form import Form
+from ..core.parameters.picks import picked_edges
 from ..core.picking import pick
+from ..core.shop.division import divided_at, dividing_lines
 from .job_of_call import JobOfCall
 from .options import values_of
 
@@ -46,11 +51,44 @@ def developed(call: JobOfCall) -> tuple[Form, str]:
     if options.reliefs is not None:
         reliefs = call.add("curve_reliefs", form=form_row, file=call.file(options.reliefs))
     blank = call.add("develop", form=form_row, reliefs=reliefs, **values)
+    if options.within is not None:
+        blank = _parted(call, blank, values)
+        form = call.value(call.job.row(blank).parameters["form"])
     if options.target is not None:
         proposed = call.add("propose_reliefs", blank=blank, target=options.target, others=reliefs)
         if call.value(proposed):
             blank = call.add("develop", form=form_row, reliefs=proposed, **values)
     return form, blank
+
+
+def _parted(call: JobOfCall, blank: str, values: dict[str, Any]) -> str:
+    """The row of the blank; where single faces are larger than the sheet, of one whose form is divided for it."""
+    try:
+        call.value(blank)
+        return blank
+    except CannotBeDone as error:
+        try:
+            return _divided(call, call.instead(blank, wide=None, high=None), values)
+        except CannotBeDone:
+            raise error from None
+
+
+def _divided(call: JobOfCall, whole: str, values: dict[str, Any]) -> str:
+    """The row of the blank of a form whose faces are divided by straight lines of the ``whole`` blank."""
+    width, height = call.options.within
+    lines = dividing_lines(call.value(whole), width, height, length_of(call.options.tab or "0"))
+    if not lines:
+        raise CannotBeDone("Each piece fits the sheet already.")
+    art = call.add("place_artwork", file=call.made("division.dxf", dxf_bytes(lines)), blank=whole, x="0", y="0")
+    cut = call.add("cut_into_form", artwork=art)
+    form = call.value(cut)
+    parents = form.before.parents
+    picked = set(call.value(whole).faces)
+    cuts = [*picked_edges(values.get("cuts") or ""), *divided_at(form, parents)]
+    faces = ", ".join(str(face.number) for face in form.faces if parents[face.number - 1] in picked)
+    parted = call.add("develop", form=cut, **{**values, "faces": faces, "cuts": ", ".join(map(str, cuts))})
+    call.value(parted)
+    return parted
 
 
 def with_artwork(call: JobOfCall, path: Path) -> tuple[Form, str, str]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..form.curves import Array
+from ..form.curves import Array, Spline
 from ..form.dividing import scale_of
 from ..form.form import Coedge, Face, Form
 from ..plane.arrangement import Piece
@@ -18,7 +18,10 @@ ONE_PLACE = 0.01
 """Ends nearer to each other than this along an edge, in mm, are one; shorter pieces are left out."""
 BESIDE = 2e-3
 """A contour that begins this near to an outline, in mm, begins on it."""
+EXACTLY_BESIDE = 0.02
+"""Curves on exact faces end no further from the outline than this, in mm."""
 SAMPLES = 513
+STEPS = 12
 
 
 @dataclass(frozen=True)
@@ -79,6 +82,27 @@ class Borders:
                 made[index] = ended(piece, *((place, None) if end == 0 else (None, place)))
         return made
 
+    def reached(self, face: Face, pieces: list[Piece], leaves: tuple[bool, bool]) -> list[Piece]:
+        """The pieces of a run on an exact face, splines led along their tangents onto the outline where they leave it.
+
+        Where they end is known by the flattened outline only, which a round one runs beside.
+        """
+        if face.number not in self._outlines:
+            self._outlines[face.number] = _Outline.of(face)
+        outline = self._outlines[face.number]
+        made = list(pieces)
+        for index, end in ((0, 0), (-1, 1)) if made else ():
+            piece = made[index]
+            if not leaves[end] or not isinstance(piece.curve, Spline):
+                continue
+            t = np.array([(piece.start, piece.end)[end]])
+            at, way = piece.curve.evaluate(t)[0], piece.curve.derivative(t)[0]
+            foot = outline.foot(at, EXACTLY_BESIDE)
+            place = None if foot is None else _crossing(at, way, *foot, outline.scale)
+            if place is not None:
+                made[index] = ended(piece, *((place, None) if end == 0 else (None, place)))
+        return made
+
     def _one_place(self, edge: int, t: float) -> float:
         """The parameter at which another curve has ended there already, or this one."""
         point = self.form.edges[edge].curve.evaluate(np.array([t]))[0]
@@ -92,3 +116,20 @@ class Borders:
     def _long(piece: Piece, scale: Array) -> bool:
         points = piece.curve.evaluate(np.linspace(piece.start, piece.end, 9)) * scale
         return bool(np.ptp(points, axis=0).max() > ONE_PLACE)
+
+
+def _crossing(at: Array, way: Array, walk: Coedge, t: float, scale: Array) -> Array | None:
+    """Where the line from ``at`` (2,) along ``way`` meets a walk near its parameter ``t``, by Newton's method."""
+    s = 0.0
+    for _ in range(STEPS):
+        here = np.array([t])
+        gap = (at + s * way - walk.curve.evaluate(here)[0]) * scale
+        matrix = np.stack([way * scale, -walk.curve.derivative(here)[0] * scale], axis=1)
+        size = np.linalg.norm(matrix, axis=0)
+        if abs(np.linalg.det(matrix)) <= 1e-3 * size.prod():
+            return None  # they run along each other
+        step = np.linalg.solve(matrix, -gap)
+        s, t = s + float(step[0]), t + float(step[1])
+    low, high = sorted((walk.start, walk.end))
+    near = np.linalg.norm(s * way * scale) <= EXACTLY_BESIDE
+    return walk.curve.evaluate(np.array([min(max(t, low), high)]))[0] if near else None

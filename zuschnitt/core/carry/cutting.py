@@ -13,8 +13,8 @@ from ..contour import Contour
 from ..correspondence import Correspondence, Leaf, Rigid, RigidLeaf
 from ..develop.blank import Blank, moved_contours
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array, Curve
-from ..form.dividing import Divided, OnFace, divided
+from ..form.curves import Array, Curve, Ellipse, Line
+from ..form.dividing import Divided, OnFace, divided, scale_of
 from ..form.form import CUT, Coedge, Face, Form
 from ..form.unwrapped import shifted
 from ..plane.arrangement import Piece
@@ -27,6 +27,8 @@ from .projection import against_projection
 from .runs import runs_on_faces
 from .turns import Turn, turns
 
+OVER = 0.01
+"""Lines and arcs that leave a face are drawn so many mm beyond its outline."""
 FINE = 1e-3
 """Figures are flattened to this, in mm, to ask what lies in them."""
 LOST, LOST_RELAXED = 1e-4, 0.02
@@ -120,11 +122,34 @@ def _on_faces(
     for run in sorted(runs, key=lambda run: not isinstance(leaves[run.face], RigidLeaf)):
         face, leaf = form.face(run.face), leaves[run.face]
         pieces = pieces_of(leaf, paths, run)
+        if isinstance(leaf, RigidLeaf):
+            pieces = _over_the_edge(pieces, run.leaves(paths), scale_of(face))
+            pieces = borders.reached(face, pieces, run.leaves(paths))
         if not exact:
             pieces = borders.met(face, pieces, run.leaves(paths), isinstance(leaf, RigidLeaf))
         for piece in pieces:
             found[run.face].extend(OnFace(each, tags[run.contour]) for each in _everywhere(face, piece))
     return found
+
+
+def _over_the_edge(pieces: list[Piece], leaves: tuple[bool, bool], scale: Array) -> list[Piece]:
+    """The pieces of a run, lines and arcs a little longer where it leaves the face.
+
+    Where a run ends is known by the flattened outline only, which a round one runs beside. What is too long ends in
+    nothing, and is left out.
+    """
+    made = list(pieces)
+    for index, end in ((0, 0), (-1, 1)) if made else ():
+        piece = made[index]
+        if not leaves[end] or not isinstance(piece.curve, Line | Ellipse):
+            continue
+        at = np.array([(piece.start, piece.end)[end]])
+        speed = float(np.linalg.norm(piece.curve.derivative(at)[0] * scale))
+        way = (1 if piece.end > piece.start else -1) * (1 if end else -1)
+        if speed > 0:
+            moved = float(at[0]) + way * OVER / speed
+            made[index] = replace(piece, end=moved) if end else replace(piece, start=moved)
+    return made
 
 
 def _everywhere(face: Face, piece: Piece) -> Iterator[Piece]:
