@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 
 import ezdxf
 import numpy as np
@@ -56,6 +57,11 @@ def test_a_block_is_written_flat_and_folded(tmp_path):
     assert not ezdxf.readfile(out["dxf"]).audit().has_errors
     assert out["svg"].read_text().count('data-radius="2"') == 4
     assert out["pdf"].read_bytes().startswith(b"%PDF")
+    plain = tmp_path / "plain.pdf"
+    assert call("sheet", "--block", "200,120,40", "--hollow", "2", "--off", "top,bottom,left,right,front", "--pdf", plain,
+                "--quiet").returncode == 0  # fmt: skip
+    pages = [len(re.findall(rb"/Type /Page\b", path.read_bytes())) for path in (out["pdf"], plain)]
+    assert pages[0] > 1 and pages[1] >= 1
     folded, laid = read_step(out["step"]), read_step(flat)
     assert np.allclose(np.ptp(np.array(folded.bounds), axis=0), [200, 120, 40], atol=1e-4)
     assert sorted(np.ptp(np.array(laid.bounds), axis=0)) == pytest.approx([2, *sorted(about["flat_size"])], rel=1e-6)

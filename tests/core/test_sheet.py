@@ -120,7 +120,16 @@ def test_a_tray_says_which_edges_must_be_opened():
         made(hollowed(200, 120, 40, 2, ["top"]), opened=tuple(range(1, 13)))
 
 
-@pytest.mark.parametrize("off, bends", [("top,front", 3), ("top,bottom", 3), ("left,front,top", 2)])
+@pytest.mark.parametrize(
+    "off, bends",
+    [
+        ("top,front", 3),
+        ("top,bottom", 3),
+        ("left,front,top", 2),
+        ("top,bottom,left,right,front", 0),
+        ("left,right,front,top", 1),
+    ],
+)
 def test_blocks_with_other_sides_off(off, bends):
     part = made(hollowed(200, 120, 40, 2, off.split(",")), opened="auto").part
     assert len(bend_lines(part)) == bends

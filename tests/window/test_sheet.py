@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from zuschnitt.core.route import Job
-from zuschnitt.window.layers.bends import _named, _rows
+from zuschnitt.core.shop.bend_table import bend_rows, named
 
 from .conftest import opened, settle
 from .test_window import LEFT, chip, click_row, drag, state
@@ -40,9 +40,8 @@ def test_a_tray_is_opened_flanged_and_folded(window):
     outcome = window.session.outcome(window.session.job.row(20))
     assert {result.kind for result in outcome.results} == {"form", "blank"}
     blank = outcome.result("blank").value
-    bends = {fold.name: [fold] for fold in blank.folds}
-    rows = _rows(bends)
-    assert [_named(numbers) for numbers, _ in rows] == ["1, 3", "2, 4"]
+    rows = bend_rows(blank.folds)
+    assert [named(numbers) for numbers, _ in rows] == ["1, 3", "2, 4"]
     assert rows[0][1][:2] == ("90° down", "2")
     plain = window.blank_stage.grab().toImage()
     high = np.ptp(np.array(outcome.value.bounds), axis=0)[2]

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..contour import LAYERS, Contour
 from ..form.curves import Array
+from ..shop.bend_table import HEADS, bend_rows, named
 from ..shop.pages import MARGIN
 from ..shop.printed import Page, Pages
 from ..tolerances import ARTWORK
@@ -18,6 +19,9 @@ MM = 72 / 25.4
 """Points of a page to the mm."""
 RULE = 100.0
 """Length of the rule that the printer is checked with, in mm."""
+ROW = 5.5
+COLUMNS = (0.0, 40.0, 72.0, 96.0, 120.0)
+"""Height of a row, and where the columns of a bend table begin, in mm."""
 DASHES = {"BEND_UP": (4, 2), "BEND_DOWN": (5, 1.5, 1, 1.5), "REFERENCE": (1, 1.5), "RELIEF": (2, 1)}
 """Dashes and gaps in mm of lines that are not cut."""
 
@@ -37,6 +41,7 @@ def pdf_bytes(pages: Pages, title: str) -> bytes:
         _joins(canvas, pages, page)
         _foot(canvas, pages, page, number, title)
         canvas.showPage()
+    _bend_table(canvas, pages, title)
     canvas.save()
     return out.getvalue()
 
@@ -140,6 +145,25 @@ def _foot(canvas, pages: Pages, page: Page, number: int, title: str) -> None:
         _text(canvas, words, 2.4, right + 2.5, base, 0)
     else:
         _text(canvas, words, 2.4, right - RULE, base + 3.2, 0)
+
+
+def _bend_table(canvas, pages: Pages, title: str) -> None:
+    """The bends on pages of their own, where there are any."""
+    rows = [HEADS, *((named(numbers), *words) for numbers, words in bend_rows(pages.contours))]
+    if len(rows) == 1:
+        return
+    top = pages.paper[1] - MARGIN - 12
+    each = max(1, int((top - MARGIN) // ROW) - 1)
+    for begin in range(1, len(rows), each):
+        canvas.scale(MM, MM)
+        _text(canvas, f"bend table   {title}", 3.6, MARGIN, top + 6, 0)
+        for k, row in enumerate([rows[0], *rows[begin : begin + each]]):
+            for n, words in enumerate(row):
+                _text(canvas, words, 2.8, MARGIN + COLUMNS[n], top - k * ROW, 0)
+        canvas.setStrokeColorRGB(*_rgb(LAYERS["REFERENCE"]))
+        canvas.setLineWidth(0.15)
+        canvas.line(MARGIN, top - 1.6, MARGIN + COLUMNS[-1] + 20, top - 1.6)
+        canvas.showPage()
 
 
 def _text(canvas, words: str, size: float, x: float, y: float, turned: float) -> None:

@@ -83,7 +83,7 @@ def _rim(side: str, size: Array, low: Array, high: Array) -> list[tuple[list[lis
     u, v = (k for k in range(3) if k != axis)
     left = shapely.box(0, 0, size[u], size[v]) - shapely.box(low[u], low[v], high[u], high[v])
     found = []
-    for part in shapely.get_parts(left):
+    for part in [] if left.is_empty else shapely.get_parts(left):
         rings = []
         for ring in (part.exterior, *part.interiors):
             points = np.zeros((len(ring.coords) - 1, 3))

@@ -7,13 +7,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.contour import Contour
+from ...core.shop.bend_table import HEADS, bend_rows, named, number_of
 from ..stages.stage import FOOT, HEAD
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene
 
 LINE = 17
 LEFT, TOP = 16, HEAD + 8.0
-HEADS = ("bends", "angle", "radius", "takes", "length")
 WIDTHS = (64, 74, 50, 50, 58)
 LEAST = 16
 """A bend shorter than this on the stage, in pixels, bears no number."""
@@ -34,11 +34,11 @@ class BendsLayer(BlankLayer):
             longest = max(lines, key=lambda line: line.length)
             ends = scene.view.to_pixels(longest.points)
             if np.linalg.norm(ends[1] - ends[0]) >= LEAST:
-                _number(painter, name.rpartition(" ")[2], ends.mean(axis=0))
-        self._table(painter, scene, bends)
+                _number(painter, str(number_of(name)), ends.mean(axis=0))
+        self._table(painter, scene)
 
     @staticmethod
-    def _table(painter: QPainter, scene: BlankScene, bends: dict[str, list[Contour]]) -> None:
+    def _table(painter: QPainter, scene: BlankScene) -> None:
         """As many rows as there is room for above the blank, the head included."""
         now, view = theme(), scene.view
         x0, _, x1, y1 = scene.blank.bounds
@@ -48,10 +48,10 @@ class BendsLayer(BlankLayer):
         rows = int((min(free, below) - TOP) // LINE) - 1
         if rows < 1:
             return
-        every = _rows(bends)
+        every = bend_rows(scene.blank.folds)
         shown = every if len(every) <= rows else every[: rows - 1]
         more = sum(len(numbers) for numbers, _ in every[len(shown) :])
-        lines = [HEADS, *((_named(numbers), *words) for numbers, words in shown)]
+        lines = [HEADS, *((named(numbers), *words) for numbers, words in shown)]
         if more:
             lines.append((f"and {more} more", "", "", "", ""))
         painter.setFont(font(11))
@@ -65,26 +65,6 @@ class BendsLayer(BlankLayer):
                 x += width
         painter.setPen(QPen(QColor(now.rule), 1))
         painter.drawLine(QPointF(LEFT, TOP + LINE), QPointF(LEFT + sum(WIDTHS), TOP + LINE))
-
-
-def _rows(bends: dict[str, list[Contour]]) -> list[tuple[list[int], tuple[str, ...]]]:
-    """Bends that are alike in one row: their numbers, and what is said of them."""
-    found: dict[tuple[str, ...], list[int]] = {}
-    for name, folds in bends.items():
-        bend = folds[0].bend
-        assert bend is not None
-        way = "up" if folds[0].layer == "BEND_UP" else "down"
-        length = sum(fold.length for fold in folds)
-        words = (f"{bend.angle:.4g}° {way}", f"{bend.radius:.4g}", f"{bend.allowance:.3f}", f"{length:.1f}")
-        found.setdefault(words, []).append(int(name.rpartition(" ")[2]))
-    return [(sorted(numbers), words) for words, numbers in found.items()]
-
-
-def _named(numbers: list[int]) -> str:
-    """ "1, 3", "2-7"."""
-    if len(numbers) > 2 and numbers[-1] - numbers[0] == len(numbers) - 1:
-        return f"{numbers[0]}-{numbers[-1]}"
-    return ", ".join(map(str, numbers))
 
 
 def _number(painter: QPainter, text: str, at: np.ndarray) -> None:
