@@ -354,3 +354,25 @@ def test_flat_folded_found_and_flat_again_is_the_same(seed):
         [round(line.angle, 9) for line in bend_lines(part)],
         [round(line.angle, 9) for line in reversed(bend_lines(part))],
     )
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_blocks_of_all_kinds_become_valid_solids_that_agree_with_their_flat(seed):
+    rng = np.random.default_rng(seed)
+    sides = rng.permutation(["bottom", "top", "front", "back", "left", "right"])[: rng.integers(1, 5)].tolist()
+    flange = Flange((), 12.0, float(np.radians(rng.choice([45, 90, 135]))), None, bool(rng.random() < 0.5))
+    found = made(
+        hollowed(200, 120, 50, 2, sides),
+        opened="auto",
+        radius=float(rng.choice([0, 1, 2, 4])),
+        relief=Relief(str(rng.choice(["none", "round", "square"]))),
+        corners=str(rng.choice(["closed", "half-open", "overlapping"])),
+        gap=float(rng.choice([0, 0.3])),
+        other_side=bool(rng.random() < 0.4),
+        rounding=float(rng.choice([0, 3])),
+        flanges=(flange,) if rng.random() < 0.6 else (),
+    )
+    folded = folded_body(found.part)
+    # a bend without an inside radius that is cut across gets a thousandth of a millimetre
+    assert made_body("block", shape_of(folded)).volume == pytest.approx(found.part.volume, rel=1e-4)
+    assert sheet_blank(found.part, folded).figures.area_blank == pytest.approx(found.part.flat_area, rel=1e-5)

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from .allowance import Rule
-from .part import Joint, Roll, Zone
+from .part import Joint, Roll, SheetPart, Zone
 from .zones import Loop, Step, carved
 
 FLARE = 3.0
@@ -123,3 +123,38 @@ def _shared(zones: Sequence[Zone], joints: tuple[int, int], joint: Joint) -> lis
         spans.append([sorted((joint.place(zone, s.first), joint.place(zone, s.last))) for s in steps])
     both = [(max(p, r), min(q, s)) for p, q in spans[0] for r, s in spans[1]]
     return sorted(span for span in both if span[1] - span[0] > LEAST)
+
+
+def trimmed(part: SheetPart) -> SheetPart:
+    """With bends that are plain strips no longer than both of their walls reach along them."""
+    zones = list(part.zones)
+    for k, zone in enumerate(part.zones):
+        joints = [n for n, joint in part.joints.items() if k in joint.zones]
+        if zone.roll is None or len(joints) != 2 or any(len(loop) != 4 or not _plain(loop) for loop in zone.loops):
+            continue
+        first, second = sorted(joints, key=lambda n: part.joints[n].line(k)[0][0])
+        spans = [_along_bend(part, k, n) for n in (first, second)]
+        own = [(min(s.first[1] for s in loop), max(s.first[1] for s in loop)) for loop in zone.loops]
+        both = [(max(a, c, e), min(b, d, f)) for a, b in own for c, d in spans[0] for e, f in spans[1]]
+        kept = sorted(span for span in both if span[1] - span[0] > LEAST)
+        width = max(s.first[0] for s in zone.steps)
+        if kept:
+            zones[k] = replace(zone, loops=tuple(bend_strip(a, b, width, (first, second)) for a, b in kept))
+    return replace(part, zones=tuple(zones))
+
+
+def _plain(loop: Loop) -> bool:
+    return all(step.straight for step in loop) and sum(step.joint is not None for step in loop) == 2
+
+
+def _along_bend(part: SheetPart, bend: int, number: int) -> list[tuple[float, float]]:
+    """Where the wall at a joint reaches along a bend, as y of the bend."""
+    joint = part.joints[number]
+    wall = joint.zones[1 - joint.zones.index(bend)]
+    at, along = joint.line(bend)
+    way = 1 if bend == joint.zones[0] else -1
+    found = []
+    for step in part.steps_at.get((number, wall), ()):
+        ends = [(at + way * joint.place(wall, p) * along)[1] for p in (step.first, step.last)]
+        found.append((min(ends), max(ends)))
+    return found

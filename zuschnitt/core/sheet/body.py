@@ -19,7 +19,7 @@ from .part import SheetPart, Zone, staged
 from .resizing import width_of
 from .zones import Loop, Step, area, region
 
-LEAST_RADIUS = 0.01
+LEAST_RADIUS = 1e-3
 """What a bend without an inside radius gets, in mm, where it is cut across; in others the walls meet in an edge."""
 FITTED = 1e-7
 """A cut across a bend is a ruled surface within this, in mm."""
@@ -55,7 +55,7 @@ class _Skin:
 
 class _Body:
     def __init__(self, part: SheetPart, stage: float, name: str) -> None:
-        part = replace(part, zones=tuple(_hardly_open(zone) for zone in part.zones))
+        part = as_it_stands(part)
         self.part, self.name, self.stage = part, name, stage
         self.frames = part.frames(stage)
         self.skins = [(self._skin(k, 0.0), self._skin(k, -part.thickness)) for k in range(len(part.zones))]
@@ -83,9 +83,7 @@ class _Body:
             return _Skin(Plane(Frame(frame.origin + height * frame.axes[2], frame.axes)), np.ones(2))
         roll = staged(roll, self.stage, self.part.thickness)
         x, y, z = frame.axes
-        least = 0.0 if _is_plain(self.part.zones[zone]) else LEAST_RADIUS
-        first = max(roll.skin(0.0, self.part.thickness), least)
-        radius = max(roll.skin(height, self.part.thickness), least)
+        first, radius = (roll.skin(h, self.part.thickness) for h in (0.0, height))
         way = 1.0 if roll.up else -1.0
         axes = np.array([-way * z, x, -way * y])
         return _Skin(Cylinder(Frame(frame.origin + way * first * z, axes), radius),
@@ -105,7 +103,7 @@ class _Body:
     def _is_sharp(self, zone: int, level: int) -> bool:
         """Whether a bend has no inside radius on that side: its skin there is the edge of the walls at both sides."""
         surface = self.skins[zone][level].surface
-        return isinstance(surface, Cylinder) and surface.radius < LEAST_RADIUS
+        return isinstance(surface, Cylinder) and surface.radius < LEAST_RADIUS / 2
 
     def _owner(self, key: Key, level: int) -> Key:
         """The step whose edge is that of a step on one side of the sheet."""
@@ -292,10 +290,17 @@ class _Body:
         return Plane(frame), made[0], made[1]
 
 
-def _hardly_open(zone: Zone) -> Zone:
+def as_it_stands(part: SheetPart) -> SheetPart:
+    """The part as a solid can be: a bend that is cut across has a least radius, a ring does not close on itself."""
+    return replace(part, zones=tuple(_as_it_stands(zone) for zone in part.zones))
+
+
+def _as_it_stands(zone: Zone) -> Zone:
     """A zone that comes round to itself ends a hair before it does: no solid has two edges in one place."""
     if zone.roll is None:
         return zone
+    if zone.roll.radius < LEAST_RADIUS and not _is_plain(zone):
+        return replace(zone, roll=replace(zone.roll, radius=LEAST_RADIUS))
     low, high = width_of(zone)
     if high - low < TURN * zone.roll.neutral * (1 - HAIR):
         return zone
@@ -320,7 +325,7 @@ def _level(v: float) -> Line:
 
 def is_sharp(zone: Zone, thickness: float) -> bool:
     """Whether the followed side of a bend is the edge of its walls, for want of an inside radius."""
-    return zone.roll is not None and zone.roll.skin(0.0, thickness) < LEAST_RADIUS and _is_plain(zone)
+    return zone.roll is not None and zone.roll.skin(0.0, thickness) < LEAST_RADIUS / 2
 
 
 def _is_plain(zone: Zone) -> bool:

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from .allowance import Rule
-from .bending import LEAST, bend_strip, strip, without_strips
+from .bending import LEAST, bend_strip, strip, trimmed, without_strips
 from .part import Joint, Roll, SheetPart, Zone, matched
 from .zones import Loop, Step
 
@@ -90,7 +90,7 @@ def flanged(
         zones[at] = without_strips(zones[at], loops, f"Wall {part.zones[at].wall}")
     for k, place in enumerate(places):
         _add(zones, joints, part, place, ends[k], number + 2 * k, rule)
-    return matched(replace(part, zones=tuple(zones), joints=joints))
+    return matched(trimmed(replace(part, zones=tuple(zones), joints=joints)))
 
 
 def _require(flange: Flange) -> None:

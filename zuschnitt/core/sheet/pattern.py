@@ -17,7 +17,7 @@ from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..form.form import Form
 from ..progress import SILENT, Progress
-from .body import LEAST_RADIUS, is_sharp, loops_of_faces
+from .body import as_it_stands, is_sharp, loops_of_faces
 from .flat import BendLine, bend_lines, contour, outline
 from .part import SheetPart
 
@@ -31,6 +31,7 @@ def sheet_blank(part: SheetPart, folded: Form, stage: float = 1.0, progress: Pro
     It is developed anew from the body, so it also checks the flat: raises CannotBeDone where they do not agree. A
     bend that is an edge on the followed side cannot be developed; nothing can be carried from it.
     """
+    part = as_it_stands(part)
     of_zones = faces_of_zones(part)
     count = sum(len(numbers) for numbers in of_zones)
     depths = tuple((number, _depth(part, zone)) for zone, numbers in enumerate(of_zones) for number in numbers)
@@ -90,7 +91,7 @@ def _depth(part: SheetPart, zone: int) -> float:
     if roll is None:
         return 0.0
     if roll.up:
-        return max(roll.radius, LEAST_RADIUS) - roll.neutral
+        return roll.radius - roll.neutral
     return roll.neutral - roll.radius - part.thickness
 
 
