@@ -15,7 +15,7 @@ from ..form.form import Coedge, Edge, Face, Form, OnSurface
 from ..form.meshing import with_meshes
 from ..form.surfaces import TURN, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
 from .flat import outline
-from .part import SheetPart, Zone, staged
+from .part import Key, SheetPart, Zone, staged
 from .resizing import width_of
 from .zones import Loop, Step, area, region
 
@@ -27,7 +27,6 @@ HAIR = 1e-6
 """A part of a whole turn."""
 STRAIGHT = 1e-9
 
-Key = tuple[int, int, int]
 TOP, BOTTOM = 0, 1
 
 
@@ -59,14 +58,8 @@ class _Body:
         self.part, self.name, self.stage = part, name, stage
         self.frames = part.frames(stage)
         self.skins = [(self._skin(k, 0.0), self._skin(k, -part.thickness)) for k in range(len(part.zones))]
-        self.steps: dict[Key, Step] = {}
-        self.after: dict[Key, Key] = {}
-        for k, zone in enumerate(part.zones):
-            for n, loop in enumerate(zone.loops):
-                for i, step in enumerate(loop):
-                    self.steps[k, n, i] = self._on_skin(k, step)
-                    self.after[k, n, i] = (k, n, (i + 1) % len(loop))
-        self.twin = self._twins()
+        self.steps = {key: self._on_skin(key[0], step) for key, step in part.steps.items()}
+        self.after, self.twin = part.after, part.twins
         self.sharp = {k: level for k in range(len(part.zones)) for level in (TOP, BOTTOM) if self._is_sharp(k, level)}
         """The bends without an inside radius, and on which side that would be."""
         self.vertex = self._vertices()
@@ -117,22 +110,6 @@ class _Body:
         return min(key, other)
 
     # --- what is shared ------------------------------------------------------------------------
-
-    def _twins(self) -> dict[Key, Key]:
-        sides: dict[int, dict[int, list[tuple[float, Key]]]] = {}
-        for k, zone in enumerate(self.part.zones):
-            for n, loop in enumerate(zone.loops):
-                for i, step in enumerate(loop):
-                    if step.joint is not None:
-                        joint = self.part.joints[step.joint]
-                        at = (joint.place(k, step.first) + joint.place(k, step.last)) / 2
-                        sides.setdefault(step.joint, {}).setdefault(k, []).append((at, (k, n, i)))
-        twin: dict[Key, Key] = {}
-        for pair in sides.values():
-            one, other = (sorted(side) for side in pair.values())
-            for (_, a), (_, b) in zip(one, other, strict=True):
-                twin[a], twin[b] = b, a
-        return twin
 
     def _vertices(self) -> dict[Key, Key]:
         """For each step the one that stands for all that begin where it does."""

@@ -10,8 +10,8 @@ import shapely
 from ..contour import Contour
 from ..correspondence import Rigid
 from ..form.curves import Array, Ellipse
-from .part import SheetPart, Zone
-from .zones import Loop, Step, region
+from .part import Key, SheetPart, Zone
+from .zones import Loop, Step, region, walked_round
 
 NEAR = 1e-7
 OUTLINE = 1e-3
@@ -49,38 +49,11 @@ class BendLine:
 
 def outline(part: SheetPart) -> tuple[Loop, ...]:
     """The loops round the flat, outer ones anticlockwise: what all zones together have at their edges."""
-    placed: dict[tuple[int, int, int], Step] = {}
-    after: dict[tuple[int, int, int], tuple[int, int, int]] = {}
-    joined: dict[int, dict[int, list[tuple[float, tuple[int, int, int]]]]] = {}
-    for k, zone in enumerate(part.zones):
-        place = part.places[k]
-        for n, loop in enumerate(zone.loops):
-            for i, step in enumerate(loop):
-                key = (k, n, i)
-                placed[key] = step.mapped(place.turn, place.shift)
-                after[key] = (k, n, (i + 1) % len(loop))
-                if step.joint is not None:
-                    joint = part.joints[step.joint]
-                    at = (joint.place(k, step.first) + joint.place(k, step.last)) / 2
-                    joined.setdefault(step.joint, {}).setdefault(k, []).append((at, key))
-    twin: dict[tuple[int, int, int], tuple[int, int, int]] = {}
-    for sides in joined.values():
-        one, other = (sorted(side) for side in sides.values())
-        for (_, a), (_, b) in zip(one, other, strict=True):
-            twin[a], twin[b] = b, a
-    waiting = dict.fromkeys(key for key in placed if key not in twin)
-    loops = []
-    while waiting:
-        key = next(iter(waiting))
-        walk = []
-        while key in waiting:
-            del waiting[key]
-            walk.append(placed[key])
-            key = after[key]
-            while key in twin:
-                key = after[twin[key]]
-        loops.append(_straightened(walk))
-    return tuple(loops)
+    placed: dict[Key, Step] = {}
+    for (k, n, i), step in part.steps.items():
+        placed[k, n, i] = step.mapped(part.places[k].turn, part.places[k].shift)
+    loops = walked_round(placed, part.after, part.twins)
+    return tuple(_straightened([placed[key] for key in loop]) for loop in loops)
 
 
 def _straightened(walk: list[Step]) -> Loop:

@@ -21,6 +21,8 @@ from ..form.surfaces import Frame
 from ..lazy import Lazy
 from .zones import Loop, Step, area
 
+Key = tuple[int, int, int]
+"""A step by the place of its zone, of its loop in that, and its own in the loop."""
 SAME = 1e-6
 """Places on a joint nearer to each other than this, in mm, are one."""
 
@@ -119,6 +121,37 @@ class SheetPart(Lazy):
                 if step.joint is not None and step.joint in self.joints and k in self.joints[step.joint].zones:
                     found.setdefault((step.joint, k), []).append(step)
         return {(j, k): self.joints[j].in_order(k, steps) for (j, k), steps in found.items()}
+
+    @cached_property
+    def steps(self) -> Mapping[Key, Step]:
+        """All steps by (zone, loop, place in the loop)."""
+        return {
+            (k, n, i): step
+            for k, zone in enumerate(self.zones)
+            for n, loop in enumerate(zone.loops)
+            for i, step in enumerate(loop)
+        }
+
+    @cached_property
+    def after(self) -> Mapping[Key, Key]:
+        """The step that follows each one in its loop."""
+        return {(k, n, i): (k, n, (i + 1) % len(self.zones[k].loops[n])) for k, n, i in self.steps}
+
+    @cached_property
+    def twins(self) -> Mapping[Key, Key]:
+        """For each step at a joint the one of the other zone that is the same line."""
+        sides: dict[int, dict[int, list[tuple[float, Key]]]] = {}
+        for key, step in self.steps.items():
+            if step.joint is not None:
+                joint = self.joints[step.joint]
+                at = (joint.place(key[0], step.first) + joint.place(key[0], step.last)) / 2
+                sides.setdefault(step.joint, {}).setdefault(key[0], []).append((at, key))
+        found: dict[Key, Key] = {}
+        for pair in sides.values():
+            one, other = (sorted(side) for side in pair.values())
+            for (_, a), (_, b) in zip(one, other, strict=True):
+                found[a], found[b] = b, a
+        return found
 
     @cached_property
     def order(self) -> tuple[tuple[int, int, int], ...]:

@@ -15,7 +15,7 @@ from ..form.surfaces import TURN, Cylinder, Frame, Plane
 from .allowance import Rule
 from .facing import bulges, handed, outwards
 from .part import Joint, Roll, Zone
-from .zones import STRAIGHT, Loop, Step, mapped_loops
+from .zones import STRAIGHT, Loop, Step, mapped_loops, walked_round
 
 ALIKE = 1e-3
 """Surfaces that are no further apart than this, in mm, are one."""
@@ -322,19 +322,7 @@ def _without_inner(loops: Sequence[Loop]) -> tuple[Loop, ...]:
             first.setdefault(step.edge, k)
     if all(_apart(steps[k], steps[twin[k]]) for k in twin):
         return tuple(loops)  # a seam: the zone comes round to itself
-    waiting = dict.fromkeys(k for k in range(len(steps)) if k not in twin)
-    made = []
-    while waiting:
-        k = next(iter(waiting))
-        walk = []
-        while k in waiting:
-            del waiting[k]
-            walk.append(steps[k])
-            k = after[k]
-            while k in twin:
-                k = after[twin[k]]
-        made.append(tuple(walk))
-    return tuple(made)
+    return tuple(tuple(steps[k] for k in walk) for walk in walked_round(range(len(steps)), after, twin))
 
 
 def _come_round(zones: Sequence[Zone]) -> tuple[int, ...]:

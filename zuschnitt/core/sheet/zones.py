@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -194,19 +195,27 @@ def _joined_parts(cells_of: list[list[list[Walked]]]) -> list[list[Walked]]:
     for loops in cells_of:
         for loop in loops:
             after.update(zip(loop, [*loop[1:], loop[0]], strict=True))
-    outer = [walk for walk in every if walk not in seen]
-    loops_of, waiting = [], dict.fromkeys(outer)
+    return walked_round(every, after, {walk: (walk[0], walk[2], walk[1]) for walk in every if walk in seen})
+
+
+K = TypeVar("K", bound=Hashable)
+
+
+def walked_round(keys: Iterable[K], after: Mapping[K, K], twin: Mapping[K, K]) -> list[list[K]]:
+    """The loops of all that have no twin: each runs on to the one after it; where that has a twin, round behind it."""
+    waiting = dict.fromkeys(key for key in keys if key not in twin)
+    loops = []
     while waiting:
-        walk = next(iter(waiting))
-        loop = []
-        while walk in waiting:
-            del waiting[walk]
-            loop.append(walk)
-            walk = after[walk]
-            while walk in seen:  # an inner side: on round the cell on its other side
-                walk = after[walk[0], walk[2], walk[1]]
-        loops_of.append(loop)
-    return loops_of
+        key = next(iter(waiting))
+        walk = []
+        while key in waiting:
+            del waiting[key]
+            walk.append(key)
+            key = after[key]
+            while key in twin:
+                key = after[twin[key]]
+        loops.append(walk)
+    return loops
 
 
 def _tidied(loop: Loop) -> Loop:
