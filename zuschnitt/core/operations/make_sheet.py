@@ -109,7 +109,8 @@ class MakeSheet:
         name = self.material.name if self.material else ""
         folded = folded_body(made.part, self.stage, self.form.name)
         blank = sheet_blank(made.part, folded, self.stage, progress.part(0.6, 1.0)).judged(None)
-        result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words(), self.stage)
+        factor = self._factor if self.rule == "k" else None
+        result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words(), self.stage, factor)
         return Outcome((result, BlankResult(blank)), result.figures(), made.messages, result.brief())
 
     def _plan(self) -> SheetPlan:

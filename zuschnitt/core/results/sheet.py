@@ -25,13 +25,14 @@ VOLUME_AGREES = 1e-4
 class SheetResult(FormResult):
     """``value`` is the folded body, ``made`` the part; ``verdicts`` say of each bend whether it can be made.
 
-    ``stage`` is how far it is folded, from 0, flat, to 1.
+    ``stage`` is how far it is folded, from 0, flat, to 1; ``factor`` the K-factor that was asked for, if it was.
     """
 
     made: Made = None  # type: ignore[assignment]
     verdicts: Mapping[int, BendVerdict] = field(default_factory=dict)
     rule: str = ""
     stage: float = 1.0
+    factor: float | None = None
     first = ("step", "stl")
 
     def figures(self) -> tuple[Figure, ...]:
@@ -88,6 +89,8 @@ class SheetResult(FormResult):
         about: dict[str, Any] = {"thickness": part.thickness}
         if len(factors) == 1:
             about["k_factor"] = factors.pop()
+        elif self.factor is not None:
+            about["k_factor"] = self.factor
         about.update(
             side=made.side[0],
             walls=sum(1 for zone in part.zones if zone.wall),
