@@ -9,17 +9,11 @@ from typing import Any
 from .core.artwork import Artwork
 from .core.carry.carried import CarriedCurve
 from .core.develop.blank import Blank
-from .core.errors import Refused, WrongCall
+from .core.errors import WrongCall
+from .core.files.reading import content_of
 from .core.form.form import Form
 
 Point = Sequence[float]
-
-
-def _content(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise Refused(f"{path} cannot be read: {error.strerror or error}; check the path.") from error
 
 
 def read_form(path: str | Path) -> Form:
@@ -27,7 +21,7 @@ def read_form(path: str | Path) -> Form:
     from .core.files.form_file import read_form as read
 
     path = Path(path)
-    return read(_content(path), path.name, path=path)
+    return read(content_of(path), path.name, path=path)
 
 
 def read_artwork(path: str | Path) -> Artwork:
@@ -35,7 +29,7 @@ def read_artwork(path: str | Path) -> Artwork:
     from .core.files.artwork_file import read_artwork as read
 
     path = Path(path)
-    return read(_content(path), path.name)
+    return read(content_of(path), path.name)
 
 
 def develop(

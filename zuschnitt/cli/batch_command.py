@@ -5,14 +5,14 @@ from __future__ import annotations
 import hashlib
 from argparse import Namespace
 from collections.abc import Iterator
-from pathlib import Path
 
 from ..core.batch.ledger import Ledger
 from ..core.batch.piece import Piece, Wanted, key_of
 from ..core.batch.running import at_scheduler, here, in_processes
 from ..core.batch.table import TableRow, read_table
-from ..core.errors import CannotBeDone, Refused, WrongCall
+from ..core.errors import CannotBeDone, WrongCall
 from ..core.files.job_file import job_from_bytes
+from ..core.files.reading import content_of
 from ..core.files.report import report_bytes
 from ..core.files.whole import write_whole
 from ..core.progress import Progress
@@ -30,7 +30,7 @@ def batch(options: Namespace, progress: Progress) -> None:
         raise WrongCall("--dxf, --svg, --step and --pdf say which files are made; give one of them at least.")
     if options.workers is not None and options.scheduler is not None:
         raise WrongCall("--workers and --scheduler both say who computes; give one of them.")
-    content, table = _read(options.job), _read(options.table)
+    content, table = content_of(options.job), content_of(options.table)
     job = job_from_bytes(content, options.job.name)
     if wanted.row:
         job.row(wanted.row)
@@ -68,10 +68,3 @@ def _made(options: Namespace, content: bytes, rows: list[TableRow], wanted: Want
     if options.workers is None or options.workers == 1:
         return here(content, rows, wanted)
     return in_processes(content, rows, wanted, options.workers)
-
-
-def _read(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise Refused(f"{path} cannot be read: {error.strerror or error}; check the path.") from error

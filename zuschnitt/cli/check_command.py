@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..core.errors import CannotBeDone, Refused
+from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.files.whole import write_whole
 from ..core.progress import Progress
@@ -27,10 +28,7 @@ SPACING = 1.0
 
 def check(options: Namespace, progress: Progress) -> None:
     laser = Laser(options.kerf, options.feed, options.rapid, options.pierce)
-    try:
-        content = options.drawing.read_bytes()
-    except OSError as error:
-        raise Refused(f"{options.drawing} cannot be read: {error.strerror or error}; check the path.") from error
+    content = content_of(options.drawing)
     progress.step(0.1, "running the laser")
     try:
         made = run(content, options.drawing.name, laser)

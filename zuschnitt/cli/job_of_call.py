@@ -11,6 +11,7 @@ from ..core.errors import Refused, failed
 from ..core.evaluate import Evaluator
 from ..core.files.job_file import job_bytes
 from ..core.files.outputs import Outputs
+from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.progress import Progress
 from ..core.results.result import Outcome, Printing, merged
@@ -33,10 +34,7 @@ class JobOfCall:
 
     def file(self, path: Path) -> str:
         """Takes a file into the job; its name there. Raises Refused where it cannot be read."""
-        try:
-            content = path.read_bytes()
-        except OSError as error:
-            raise Refused(f"{path} cannot be read: {error.strerror or error}; check the path.") from error
+        content = content_of(path)
         name = path.name
         while name in self.job.assets and self.job.assets[name].content != content:
             name = f"other {name}"

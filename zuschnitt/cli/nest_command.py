@@ -9,10 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from ..core.contour import Contour
-from ..core.errors import CannotBeDone, Refused, WrongCall
+from ..core.errors import CannotBeDone, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.drawing_file import drawing_bytes
 from ..core.files.outputs import Outputs
+from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.nesting.packing import Nest, NestedSheet, nested
 from ..core.nesting.part import Part, parts_of
@@ -78,10 +79,7 @@ def _parts(options: Namespace, progress: Progress) -> tuple[list[Part], list[str
     for path, count in _asked(options):
         if not 1 <= count <= MOST_PARTS or len(parts) + count > MOST_PARTS:
             raise WrongCall(f"{path.name} is asked for {count} times; 1 to {MOST_PARTS:,} parts can be laid in all.")
-        try:
-            content = path.read_bytes()
-        except OSError as error:
-            raise Refused(f"{path} cannot be read: {error.strerror or error}; check the path.") from error
+        content = content_of(path)
         drawing = read_artwork(content, path.name, progress)
         messages.extend(drawing.messages)
         made = parts_of(drawing.contours, path.stem)

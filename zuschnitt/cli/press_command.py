@@ -5,6 +5,7 @@ from __future__ import annotations
 from argparse import Namespace
 
 from ..core.errors import CannotBeDone, Refused
+from ..core.files.reading import content_of
 from ..core.files.report import report, report_bytes
 from ..core.files.whole import write_whole
 from ..core.progress import Progress
@@ -15,10 +16,7 @@ from .terminal import say
 
 
 def press(options: Namespace, progress: Progress) -> None:
-    try:
-        content = options.drawing.read_bytes()
-    except OSError as error:
-        raise Refused(f"{options.drawing} cannot be read: {error.strerror or error}; check the path.") from error
+    content = content_of(options.drawing)
     try:
         flat = read(content, options.drawing.name)
     except UnreadableError as error:

@@ -9,9 +9,8 @@ from ..parameters import number, several
 from ..progress import Progress
 from ..results.form import FormResult
 from ..results.result import Outcome, outcome
+from ..sheet.sides import SIDES
 from .registry import operation
-
-SIDES = ("bottom", "top", "front", "back", "left", "right")
 
 
 @operation(

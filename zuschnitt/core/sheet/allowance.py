@@ -11,8 +11,8 @@ from typing import Protocol
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
+from ..materials import K_FACTOR
 
-K_FACTOR = 0.44
 COLUMNS = ("material", "thickness", "radius", "angle", "allowance")
 SAME = 1e-6
 """Sizes of a table that differ by no more than this are one, in mm and degrees."""

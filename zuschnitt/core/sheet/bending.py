@@ -32,21 +32,11 @@ def strip(zone: Zone, step: Step, deep: float, joint: int | None) -> Loop:
     p, q = step.first, step.last
     along = (q - p) / np.linalg.norm(q - p)
     inwards = np.array([-along[1], along[0]])
-    before, after = _beside(zone, step)
-    wide_p = _flare(before.first - p, -along, inwards, deep) if before is not None else 0.0
-    wide_q = _flare(after.last - q, along, inwards, deep) if after is not None else 0.0
+    before, after = zone.beside(step)
+    wide_p = _flare(before.first - p, -along, inwards, deep) if before.straight else 0.0
+    wide_q = _flare(after.last - q, along, inwards, deep) if after.straight else 0.0
     a, b = p + deep * inwards - wide_p * along, q + deep * inwards + wide_q * along
     return (Step.between(p, q), Step.between(q, b), Step.between(b, a, joint, step.edge), Step.between(a, p))
-
-
-def _beside(zone: Zone, step: Step) -> tuple[Step | None, Step | None]:
-    """The straight steps before and after one in its loop."""
-    for loop in zone.loops:
-        for k, each in enumerate(loop):
-            if each is step:
-                pair = loop[k - 1], loop[(k + 1) % len(loop)]
-                return (pair[0] if pair[0].straight else None), (pair[1] if pair[1].straight else None)
-    return None, None
 
 
 def _flare(way: Array, outwards: Array, inwards: Array, deep: float) -> float:
@@ -150,7 +140,7 @@ def _plain(loop: Loop) -> bool:
 def _along_bend(part: SheetPart, bend: int, number: int) -> list[tuple[float, float]]:
     """Where the wall at a joint reaches along a bend, as y of the bend."""
     joint = part.joints[number]
-    wall = joint.zones[1 - joint.zones.index(bend)]
+    wall = joint.other(bend)
     at, along = joint.line(bend)
     way = 1 if bend == joint.zones[0] else -1
     found = []

@@ -13,9 +13,8 @@ from ..form.curves import Array, Line
 from ..form.form import Coedge, Edge, Face, Form
 from ..form.meshing import with_meshes
 from ..form.surfaces import Frame, Plane
+from .sides import SIDES
 
-SIDES = ("bottom", "top", "front", "back", "left", "right")
-"""Of a block that lies over x, y and z: the bottom is at z = 0, the front at y = 0, the left at x = 0."""
 _AXIS = {"left": (0, 0), "right": (0, 1), "front": (1, 0), "back": (1, 1), "bottom": (2, 0), "top": (2, 1)}
 
 

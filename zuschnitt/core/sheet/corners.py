@@ -80,16 +80,10 @@ def _meeting(part: SheetPart) -> list[tuple[int, int]]:
                 between = loop[i + 1 : j] if j > i else (*loop[i + 1 :], *loop[:j])
                 if s.joint == t.joint or s is t or sum(x.length for x in between) > 4 * part.thickness:
                     continue
-                pair = tuple(_other(part, step, wall) for step in (s, t))
+                pair = tuple(part.joints[step.joint].other(wall) for step in (s, t) if step.joint is not None)
                 if all(part.zones[z].roll is not None for z in pair):
                     found.append((pair[0], pair[1]))
     return found
-
-
-def _other(part: SheetPart, step: Step, zone: int) -> int:
-    assert step.joint is not None
-    first, second = part.joints[step.joint].zones
-    return second if first == zone else first
 
 
 def _axis(part: SheetPart, bend: int) -> tuple[Array, Array, float]:

@@ -143,14 +143,12 @@ def _ends(
 ) -> tuple[tuple[float, float], tuple[float, float]]:
     """At the first and the last end of a step: how far in its flange begins, and by how much farther it ends."""
     found = []
-    for beside in _beside(part.zones[place.zone], place.step):
+    for beside in part.zones[place.zone].beside(place.step):
         twin = next((p for p in places if p.step is beside and p.up == place.up), None)
         if twin is not None:
             found.append(_at_twin(part, place, twin, gap))
             continue
-        corner = next(
-            (c for c in corners if beside is not None and beside.edge in c.edges and place.zone in c.zones), None
-        )
+        corner = next((c for c in corners if beside.edge in c.edges and place.zone in c.zones), None)
         other = None if corner is None else corner.zones[1 - corner.zones.index(place.zone)]
         meets = (
             corner is not None and corner.up == place.up and any(p.zone == other and p.up == place.up for p in places)
@@ -184,14 +182,6 @@ def _at_twin(part: SheetPart, place: _Place, twin: _Place, gap: float) -> tuple[
 
     begin, tip = inset(0.0) * slope + apart, inset(leg) * slope + apart
     return max(begin, tip if tip < begin else 0.0) + place.flange.setback, max(0.0, tip - begin)
-
-
-def _beside(zone: Zone, step: Step) -> tuple[Step | None, Step | None]:
-    for loop in zone.loops:
-        for k, each in enumerate(loop):
-            if each is step:
-                return loop[k - 1], loop[(k + 1) % len(loop)]
-    return None, None
 
 
 def _add(

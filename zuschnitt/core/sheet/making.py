@@ -22,7 +22,7 @@ from .mitres import mitred
 from .opening import Link, advice, chosen, together
 from .part import Joint, SheetPart, Zone, matched
 from .resizing import sharpened
-from .seams import COVERS, Seam, asked_for, joined_at, links_of, open_setbacks, open_wall, steps_at
+from .seams import COVERS, Seam, asked_for, links_of, open_setbacks, open_wall, steps_at
 from .skins import SHARE, Skins, beyond, left_out, named, no_sheet, sides, skins
 from .step_bends import Stepped, Steps, stepped
 from .unfolded import Corner, Unfolded, unfolded
@@ -285,7 +285,7 @@ class _Making:
                 if deep > LEAST:
                     strips.setdefault(zone, []).extend(strip(zones[zone], step, deep, mark) for step in mine)
                 else:
-                    zones[zone] = joined_at(zones[zone], corner.edges, mark)
+                    zones[zone] = zones[zone].joined(corner.edges, mark)
             corners.append((corner, radius, numbers, Joint(corner.zones, np.array(points), np.array(alongs))))
         for zone, loops in strips.items():
             zones[zone] = without_strips(zones[zone], loops, f"The wall of {named(zones[zone].faces)}")

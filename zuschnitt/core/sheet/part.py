@@ -7,7 +7,7 @@ rolled up they are the folded body. Both come from the same numbers.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
@@ -69,6 +69,17 @@ class Zone:
     def area(self) -> float:
         return area(self.loops)
 
+    def beside(self, step: Step) -> tuple[Step, Step]:
+        """The steps before and after one of its own in their loop."""
+        loop, k = next((loop, k) for loop in self.loops for k, each in enumerate(loop) if each is step)
+        return loop[k - 1], loop[(k + 1) % len(loop)]
+
+    def joined(self, edges: Iterable[int], joint: int) -> Zone:
+        """With a joint at its steps along edges, by their numbers."""
+        mine = set(edges)
+        loops = tuple(tuple(replace(s, joint=joint) if s.edge in mine else s for s in loop) for loop in self.loops)
+        return replace(self, loops=loops)
+
 
 @dataclass(frozen=True)
 class Joint:
@@ -85,6 +96,10 @@ class Joint:
     def line(self, zone: int) -> tuple[Array, Array]:
         side = self.zones.index(zone)
         return self.points[side], self.alongs[side]
+
+    def other(self, zone: int) -> int:
+        """The zone at the other side."""
+        return self.zones[1 - self.zones.index(zone)]
 
     def place(self, zone: int, point: Array) -> float:
         """Where on the line a point of a zone is, in mm, as the first zone walks."""

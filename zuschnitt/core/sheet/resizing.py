@@ -37,7 +37,7 @@ def sharpened(part: SheetPart, radius: float, rule: Rule) -> SheetPart:
             continue
         low, high = width_of(zone)
         walls = ends_on(part, k, low, high)
-        if None in walls or any(part.zones[_other(part.joints[n], k)].roll is not None for n in walls if n is not None):
+        if None in walls or any(part.zones[part.joints[n].other(k)].roll is not None for n in walls if n is not None):
             continue
         angle = (high - low) / zone.roll.neutral
         allowance = rule.allowance(angle, radius, part.thickness)
@@ -52,11 +52,6 @@ def sharpened(part: SheetPart, radius: float, rule: Rule) -> SheetPart:
             joints[number] = moved_joint(joints[number], k, k, x, more)
         part = with_walls_grown(replace(part, zones=tuple(zones), joints=joints), walls, np.array([more, more]))
     return matched(part)
-
-
-def _other(joint: Joint, zone: int) -> int:
-    first, second = joint.zones
-    return second if first == zone else first
 
 
 def on_width(loops: tuple[Loop, ...], low: float, high: float, width: float) -> tuple[Loop, ...]:

@@ -114,9 +114,3 @@ def _grown(zone: Zone, edges: Sequence[int], more: float) -> Zone:
         ))  # fmt: skip
     parts = carved(zone.loops, [], added)
     return replace(zone, loops=tuple(loop for each in parts for loop in each))
-
-
-def joined_at(zone: Zone, edges: Sequence[int], joint: int) -> Zone:
-    mine = set(edges)
-    loops = tuple(tuple(replace(s, joint=joint) if s.edge in mine else s for s in loop) for loop in zone.loops)
-    return replace(zone, loops=loops)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -113,7 +113,7 @@ class _Unfolding:
                     joints[number] = self._joint(zones, a, b, line[0])
                     edges_of[number] = numbers
                     for k in (a, b):
-                        zones[k] = _marked(zones[k], numbers, number)
+                        zones[k] = zones[k].joined(numbers, number)
                 else:
                     corners.append(self._corner(zones, a, b, frames, line))
         return Unfolded(
@@ -289,13 +289,6 @@ def _frame(face: Face) -> Frame:
 
 def _ends(edge: Edge) -> Array:
     return edge.curve.evaluate(np.array([edge.start, edge.end]))
-
-
-def _marked(zone: Zone, edges: Iterable[int], joint: int) -> Zone:
-    """With the joint at the steps along edges."""
-    mine = set(edges)
-    loops = tuple(tuple(replace(s, joint=joint) if s.edge in mine else s for s in loop) for loop in zone.loops)
-    return replace(zone, loops=loops)
 
 
 def _without_inner(loops: Sequence[Loop]) -> tuple[Loop, ...]:

@@ -67,7 +67,7 @@ def _verdict(part: SheetPart, at: int, zone: Zone, material: str) -> BendVerdict
     for number in ends_on(part, at, low, high):
         if number is None:
             continue
-        wall = next(k for k in part.joints[number].zones if k != at)
+        wall = part.joints[number].other(at)
         other = part.zones[wall]
         name = f"wall {other.wall}" if other.wall else f"bend {other.bend}"
         leg = _leg(part, wall, number) + outer

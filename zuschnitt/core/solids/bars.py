@@ -49,7 +49,7 @@ class Bar:
 
 
 def section_of(bar: Bar) -> Contour:
-    """The section of a bar: x across the cut, y along the outer normal, centred on it; half-round ones stand on it."""
+    """The section of a bar: x across its line, y along the outer normal, centred on it; half-round ones stand on it."""
     r = bar.size / 2
     if bar.kind == "round":
         return Contour.circle((0, 0), r)
