@@ -21,13 +21,12 @@ STRAIGHT = 1e-4
 def has_other_side(form: Form, number: int, thickness: float) -> bool:
     """Whether the form has another face ``thickness`` mm below this one: then it is the skin of a solid sheet."""
     mesh = form.meshes[number - 1]
-    chosen = _spread(mesh)
-    corners = mesh.triangles[chosen]
-    middles, normals = mesh.points[corners].mean(axis=1), mesh.normals[corners].mean(axis=1)
-    below = middles - thickness * normals
+    face = form.face(number)
+    uv = mesh.uv[mesh.triangles[_spread(mesh)]].mean(axis=1)  # on the surface itself: triangles cut its bends short
+    below = face.surface.evaluate(uv) - thickness * face.outward(uv)
     body = next((body.faces for body in form.bodies if number in body.faces), ())
     others = [form.face(n) for n in body if n != number]
-    found = [any(_reaches(form, face, point, AS_THICK * thickness) for face in others) for point in below]
+    found = [any(_reaches(form, other, point, AS_THICK * thickness) for other in others) for point in below]
     return sum(found) > len(found) / 2
 
 
