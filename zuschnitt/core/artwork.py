@@ -15,12 +15,18 @@ from .lazy import Lazy
 
 @dataclass(frozen=True)
 class Artwork(Lazy):
-    """``contours`` in mm, y up, about the artwork's own origin; ``layered`` where it names some layer of a drawing."""
+    """``contours`` in mm, y up, about the artwork's own origin; ``layered`` where it names some layer of a drawing.
+
+    Contours that were drawn as figures have those' ``numbers``; ``outline`` where some are cut in place of the
+    blank's own.
+    """
 
     contours: tuple[Contour, ...]
     name: str = ""
     messages: tuple[str, ...] = ()
     layered: bool = False
+    numbers: tuple[int, ...] = ()
+    outline: bool = False
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:

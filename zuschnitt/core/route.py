@@ -18,11 +18,9 @@ from .materials import Material, material_named
 from .operations.registry import entries, entry
 from .parameters.gathered import Gathered
 from .parameters.material import MaterialName
-from .parameters.number import Number
 from .parameters.origin import Origin
 from .parameters.parameter import Parameter
 from .parameters.source import Source
-from .parameters.vector import Points, Vector
 
 
 @dataclass(frozen=True)
@@ -48,6 +46,12 @@ class Row:
         """Its own title, or its operation's."""
         known = entries().get(self.operation)
         return self.title or (known.title if known else self.operation)
+
+    def written(self, name: str, default: Any) -> Any:
+        """A parameter as it is written, or the part of one: the name of a part has dots in it."""
+        whole, _, path = name.partition(".")
+        value = self.parameters.get(whole, default if not path else "")
+        return entry(self.operation).parameter(whole).part(value, path, default) if path else value
 
     @property
     def gives(self) -> tuple[str, ...]:
@@ -147,8 +151,10 @@ class Job(Lazy):
     # --- what a row works on -------------------------------------------------------------------
 
     def parameter(self, row: Row, name: str) -> Parameter:
-        """The parameter of that name of a row's operation."""
-        return entry(row.operation).parameter(name)
+        """The parameter of that name of a row's operation, or the part of one."""
+        whole, _, path = name.partition(".")
+        found = entry(row.operation).parameter(whole)
+        return found.parameter_of(found.written(row), path) if path else found
 
     def source(self, row: Row, parameter: Source) -> Row | None:
         """The row whose result ``parameter`` of ``row`` takes; None where nothing above fits."""
@@ -274,7 +280,11 @@ class Job(Lazy):
         """With one parameter changed. Raises Refused, changing nothing, where the value is not good."""
         row = self.row(row_id)
         known = entry(row.operation)
-        known.parameter(name).check(self, row, known.title, value)
+        whole, _, path = name.partition(".")
+        parameter = known.parameter(whole)
+        if path:
+            name, value = whole, parameter.with_part(parameter.written(row), path, value)
+        parameter.check(self, row, known.title, value)
         return self._with(replace(row, parameters={**row.parameters, name: value}))
 
     def set_many(self, row_id: str, values: Mapping[str, Any]) -> Job:
@@ -301,7 +311,7 @@ class Job(Lazy):
         for row in self.rows:
             known = entries().get(row.operation)
             for parameter in known.parameters if known else ():
-                if isinstance(parameter, Number | Vector | Points):
+                if parameter.reckoned:
                     try:
                         parameter.resolved(parameter.written(row), self.numbers)
                     except Refused as error:

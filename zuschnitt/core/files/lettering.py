@@ -52,6 +52,12 @@ def few(count: float) -> int:
     return max(1, int(np.ceil(count)))
 
 
+def without_glyphs(text: str) -> list[str]:
+    """The letters that the typeface has not."""
+    known = _font(False).getBestCmap()
+    return [letter for letter in text if ord(letter) not in known]
+
+
 def lettering(text: str, size: float, bold: bool = False, tolerance: float = ARTWORK) -> tuple[list[Contour], float]:
     """Closed contours of one line of ``text`` on the base line from the origin, and its width.
 

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..parameters import source, sources
 from ..progress import Progress
 from ..results.drawing import DrawingResult
 from ..results.result import Outcome, outcome
 from .registry import operation
-
-if TYPE_CHECKING:
-    pass
 
 
 @operation(

@@ -1,6 +1,7 @@
 """One file for each kind of value in a sentence: how it is read, hashed, worded, picked."""
 
 from .choice import choice
+from .figures import figures
 from .file import file, file_for, optional_file
 from .flanges import flanges
 from .gathered import sources
@@ -21,6 +22,7 @@ __all__ = [
     "direction",
     "edges",
     "faces",
+    "figures",
     "file",
     "file_for",
     "flanges",

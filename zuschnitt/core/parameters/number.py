@@ -27,6 +27,7 @@ class Number(Parameter):
     above: float | None = None
     optional: bool = False
     kind = "number"
+    reckoned = True
     how = "type a number or an expression; drag sideways or use the arrow keys to try"
     as_number = True
 

@@ -60,10 +60,24 @@ class Parameter:
     as_number: ClassVar[bool] = False
     follows: ClassVar[bool] = False
     """Whether nobody gives it a value, since it follows from another one."""
+    reckoned: ClassVar[bool] = False
+    """Whether named values can stand in it."""
 
     def written(self, row: Row) -> Any:
         """The value as it is written in a row."""
-        return row.parameters.get(self.name, self.default)
+        return row.written(self.name, self.default)
+
+    def part(self, value: Any, path: str, default: Any) -> Any:
+        """A part of a value that has parts, by its ``path``: what follows the first dot of a name."""
+        return default
+
+    def with_part(self, value: Any, path: str, new: Any) -> Any:
+        """The value with that part changed."""
+        raise NotImplementedError
+
+    def parameter_of(self, value: Any, path: str) -> Parameter:
+        """What that part is."""
+        raise NotImplementedError
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> Any:
         """What an operation gets for a value as written. Raises Refused where it is no good."""

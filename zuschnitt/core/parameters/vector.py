@@ -20,6 +20,7 @@ class Vector(Parameter):
     """Three numbers, or nothing."""
 
     kind = "vector"
+    reckoned = True
     how = "click, then click on the form, or type x, y, z"
     as_list = True
 
@@ -47,6 +48,7 @@ class Points(Parameter):
 
     needed: bool = False
     kind = "points"
+    reckoned = True
     how = "click, then click points on the form, or type x, y, z; x, y, z"
     picked = "points"
     as_list = True

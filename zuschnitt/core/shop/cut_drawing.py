@@ -11,8 +11,10 @@ from ..develop.blank import Blank
 
 
 def drawing(blank: Blank, marks: Iterable[Artwork | Sequence[CarriedCurve]]) -> tuple[Contour, ...]:
-    """Outline, folds and marks of a blank as contours by layer."""
-    contours = [*blank.outline, *blank.folds, *blank.marks]
+    """Outline, folds and marks of a blank as contours by layer; an outline that was drawn anew takes its place."""
+    marks = list(marks)
+    redrawn = any(isinstance(mark, Artwork) and mark.outline for mark in marks)
+    contours = [*(() if redrawn else blank.outline), *blank.folds, *blank.marks]
     for mark in marks:
         if isinstance(mark, Artwork):
             contours.extend(mark.contours)

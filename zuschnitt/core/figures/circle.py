@@ -1,0 +1,21 @@
+"""A circle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..contour import Contour
+from ..parameters.number import number
+from .registry import Placed, figure
+
+
+@figure("circle", title="Circle", group="Draw", says="by its diameter")
+@dataclass(frozen=True)
+class Circle(Placed):
+    diameter: Any = number(10, "mm", "its diameter", above=0)
+
+    sentence = "{kind} a circle {diameter} across at {x}, {y} from {place}."
+
+    def shape(self) -> list[Contour]:
+        return [Contour.circle((0, 0), self.diameter / 2)]

@@ -1,0 +1,34 @@
+"""Figures moved outward or inward by a distance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..contour import Contour
+from ..errors import Refused
+from ..parameters.choice import choice
+from ..parameters.figure_numbers import figure_numbers
+from ..parameters.number import number
+from .ground import Ground
+from .registry import Figure, figure
+
+CORNERS = {"round": "round corners", "sharp": "sharp corners"}
+
+
+@figure("offset", title="Moved outward or inward", group="Make of others", says="at a distance from closed figures")
+@dataclass(frozen=True)
+class Offset(Figure):
+    of: Any = figure_numbers("the closed figures")
+    distance: Any = number(5, "mm", "how far outward; below 0 inward")
+    corners: Any = choice("round", CORNERS, "what becomes of corners that open")
+
+    sentence = "{kind} a line {distance} outside of {of}, with {corners}."
+
+    def draw(self, ground: Ground) -> list[Contour]:
+        from ..plane.offsetting import moved_outward
+
+        made = moved_outward(ground.figures(self.of), self.distance, sharp=self.corners == "sharp")
+        if not made:
+            raise Refused(f"nothing is left {-self.distance:g} mm inside of it; move it less.")
+        return made

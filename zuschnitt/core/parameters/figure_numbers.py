@@ -1,0 +1,37 @@
+"""Figures of a drawing by their numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..errors import Refused
+from .parameter import Parameter, stands_in
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+
+@dataclass(frozen=True)
+class FigureNumbers(Parameter):
+    """Numbers with commas between; figures that are made of these stand below them."""
+
+    kind = "figures by number"
+    how = "type the numbers of figures above, with commas between"
+    as_list = as_number = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
+        parts = value if isinstance(value, list) else str(value).split(",")
+        texts = [str(part).strip() for part in parts if str(part).strip()]
+        if not all(text.isdigit() for text in texts):
+            raise Refused(f"'{value}' must be numbers of figures with commas between, such as 1, 4.")
+        return tuple(dict.fromkeys(int(text) for text in texts))
+
+    def reads(self, job: Job, row: Row) -> str:
+        text = str(self.written(row)).strip()
+        return f"{'figure' if text.isdigit() else 'figures'} {text}" if text else self.words
+
+
+def figure_numbers(hint: str) -> Any:
+    return stands_in(FigureNumbers(words="no figure", hint=hint))

@@ -1,0 +1,50 @@
+"""Points of the plane: pairs of numbers or expressions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..errors import Refused
+from ..expressions import length_of
+from .number import LARGEST
+from .parameter import Parameter, stands_in
+from .vector import split
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+MOST = 2000
+
+
+@dataclass(frozen=True)
+class PlanePoints(Parameter):
+    """x, y; x, y; …"""
+
+    kind = "points of the plane"
+    how = "type x, y; x, y"
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[tuple[float, float], ...]:
+        parts = [part for part in str(value).split(";") if part.strip()]
+        if len(parts) > MOST:
+            raise Refused(f"{len(parts):,} points are too many for one figure; at most {MOST:,}.")
+        return tuple(_two(part, numbers) for part in parts)
+
+    def reads(self, job: Job, row: Row) -> str:
+        text = str(self.written(row)).strip()
+        return (text if len(text) < 40 else f"{len(text.split(';'))} points") or self.words
+
+
+def _two(text: str, numbers: Mapping[str, float]) -> tuple[float, float]:
+    parts = split(text)
+    if len(parts) != 2:
+        raise Refused(f"'{text.strip()}' must be two numbers with a comma between, such as 10, 20.")
+    x, y = (length_of(part, numbers) for part in parts)
+    if max(abs(x), abs(y)) > LARGEST:
+        raise Refused(f"'{text.strip()}' has a number that is far too large; at most {LARGEST:g}.")
+    return x, y
+
+
+def plane_points(default: str, hint: str) -> Any:
+    return stands_in(PlanePoints(default=default, words="no points", hint=hint))
