@@ -21,6 +21,7 @@ from ..core.task import keys_of, tasks
 from ..engine.engine import Engine
 from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
+from .drawing import LiveDrawings
 from .engine_link import EngineLink
 from .memory import with_memory
 from .motion import Motion
@@ -66,6 +67,8 @@ class Session(QObject):
     work_changed = pyqtSignal()
     saved_changed = pyqtSignal()
     cursor_changed = pyqtSignal()
+    figures_changed = pyqtSignal()
+    """Other figures of the selected drawing are picked, or another kind of figure waits for a click."""
     said = pyqtSignal(str, str)
     """A sentence for the user, and "note" or "problem"."""
 
@@ -84,6 +87,9 @@ class Session(QObject):
         self.wanted: Wanted | None = None
         self.runs: dict[str, tuple[float, str]] = {}
         self.cursor_blank: np.ndarray | None = None
+        self.figures: set[int] = set()
+        self.placing: str | None = None
+        self.drawings = LiveDrawings(self)
         self.autosave = autosave
         self._seen: tuple[tuple, frozenset[str]] | None = None
         self._soon = QTimer(self, singleShot=True, interval=0)
@@ -269,6 +275,7 @@ class Session(QObject):
             self.selected = row_id
             self.engine.look(row_id)
             self.want(None)
+            self.figures, self.placing = set(), None
             self.selection_changed.emit()
 
     def want(self, wanted: Wanted | None) -> None:
@@ -276,6 +283,18 @@ class Session(QObject):
         if wanted != self.wanted:
             self.wanted = wanted
             self.wanted_changed.emit()
+
+    def pick_figures(self, numbers: set[int]) -> None:
+        """Picks figures of the selected drawing, by their numbers."""
+        if numbers != self.figures or self.placing is not None:
+            self.figures, self.placing = set(numbers), None
+            self.figures_changed.emit()
+
+    def place_next(self, key: str | None) -> None:
+        """The next click on the blank draws a figure of that kind."""
+        if key != self.placing:
+            self.placing = key
+            self.figures_changed.emit()
 
     def drag(self, row_id: str, motion: Motion | None) -> None:
         """Shows artwork moved, without an edit; None ends that."""

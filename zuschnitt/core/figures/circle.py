@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 from ..contour import Contour
 from ..parameters.number import number
@@ -15,6 +15,7 @@ from .registry import Placed, figure
 class Circle(Placed):
     diameter: Any = number(10, "mm", "its diameter", above=0)
 
+    measured: ClassVar = (("diameter", "along"),)
     sentence = "{kind} a circle {diameter} across at {x}, {y} from {place}."
 
     def shape(self) -> list[Contour]:

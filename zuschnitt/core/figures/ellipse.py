@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -18,6 +18,7 @@ class Ellipse(Placed):
     length: Any = number(30, "mm", "its length", above=0)
     width: Any = number(18, "mm", "its width", above=0)
 
+    measured: ClassVar = (("length", "along"), ("width", "across"))
     sentence = "{kind} an ellipse {length} × {width} at {x}, {y} from {place}, turned by {turn}."
 
     def shape(self) -> list[Contour]:

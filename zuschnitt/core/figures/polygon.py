@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -21,6 +21,7 @@ class Polygon(Placed):
     sides: Any = number(6, "", "how many sides it has", low=3, high=MOST)
     across: Any = number(20, "mm", "the diameter of the circle inside it", above=0)
 
+    measured: ClassVar = (("across", "across"),)
     sentence = (
         "{kind} a polygon of {sides} sides round a circle {across} across, at {x}, {y} from {place}, turned by {turn}."
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 from ..contour import Contour
 from ..parameters.number import number
@@ -17,6 +17,7 @@ class Rectangle(Placed):
     height: Any = number(20, "mm", "its height", above=0)
     radius: Any = number(0, "mm", "the radius of its corners", low=0)
 
+    measured: ClassVar = (("width", "along"), ("height", "across"))
     sentence = (
         "{kind} a rectangle {width} × {height}, corners of radius {radius}, at {x}, {y} from {place}, turned by {turn}."
     )

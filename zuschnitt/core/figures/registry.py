@@ -65,6 +65,9 @@ class Placed(Figure):
     place: Any = place("middle", "from where that is measured")
     turn: Any = number(0, "°", "turned anticlockwise")
 
+    measured: ClassVar[tuple[tuple[str, str], ...]] = ()
+    """Which of its values are dimensions of it, and whether ``along`` its x or ``across`` it."""
+
     def shape(self) -> list[Contour]:
         """Its contours about its origin."""
         raise NotImplementedError

@@ -28,7 +28,7 @@ class Row(Figure):
     pitch: Any = number(20, "mm", "the distance from one to the next")
     angle: Any = number(0, "°", "the direction of the row")
 
-    sentence = "{kind} {of} {count} times in a row, {pitch} apart, in the direction of {angle}."
+    sentence = "{kind} {count} of {of} in a row, {pitch} apart, in the direction of {angle}."
 
     def draw(self, ground: Ground) -> list[Contour]:
         step = self.pitch * _direction(self.angle)
@@ -45,7 +45,7 @@ class Grid(Figure):
     rise: Any = number(20, "mm", "the distance along y")
     angle: Any = number(0, "°", "how far the grid is turned")
 
-    sentence = "{kind} {of} in a grid of {count} × {rows}, {pitch} and {rise} apart, turned by {angle}."
+    sentence = "{kind} {count} × {rows} of {of} in a grid, {pitch} and {rise} apart, turned by {angle}."
 
     def draw(self, ground: Ground) -> list[Contour]:
         count, rows = _whole(self.count), _whole(self.rows)
@@ -70,7 +70,7 @@ class Ring(Figure):
     place: Any = place("middle", "from where that is measured")
     turns: Any = choice("turning", TURNS, "whether copies turn along")
 
-    sentence = "{kind} {of} {count} times over {angle} about {x}, {y} from {place}, {turns}."
+    sentence = "{kind} {count} of {of} over {angle} about {x}, {y} from {place}, {turns}."
 
     def draw(self, ground: Ground) -> list[Contour]:
         from ..contour import bounds

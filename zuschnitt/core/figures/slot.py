@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -19,6 +19,7 @@ class Slot(Placed):
     length: Any = number(40, "mm", "its length over all", above=0)
     width: Any = number(12, "mm", "its width", above=0)
 
+    measured: ClassVar = (("length", "along"), ("width", "across"))
     sentence = "{kind} a slot {length} × {width} at {x}, {y} from {place}, turned by {turn}."
 
     def shape(self) -> list[Contour]:

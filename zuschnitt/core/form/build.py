@@ -1,4 +1,4 @@
-"""Forms built from numbers: a turned body, and a domed lid. No geometry kernel is needed."""
+"""Forms built from numbers: a turned body, a domed lid, a flat sheet. No geometry kernel is needed."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from .area import face_area
 from .curves import Ellipse, Line
 from .form import POLE, Body, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
-from .surfaces import TURN, Cone, Cylinder, Frame, SplineSurface
+from .surfaces import TURN, Cone, Cylinder, Frame, Plane, SplineSurface
 
 
 def turned_body(profile, name: str = "body") -> Form:
@@ -110,6 +110,19 @@ def domed_lid(length: float, width: float, crown: float, corner: float, hole: fl
     form = Form(name, (Face(1, surface, False, tuple(coedges), 0.0),), tuple(edges))
     form = replace(form, faces=(replace(form.faces[0], area=face_area(form.faces[0])),))
     return with_meshes(connected(form))
+
+
+def flat_sheet(width: float, height: float, name: str = "sheet") -> Form:
+    """A flat rectangle in the plane z = 0, its lower left corner at the origin, its outer side up; in mm."""
+    corners = np.array([[0.0, 0], [width, 0], [width, height], [0, height]])
+    surface = Plane(Frame(np.zeros(3), np.eye(3)))
+    edges, ring = [], []
+    for k in range(4):
+        line = Line.between(corners[k], corners[(k + 1) % 4])
+        ring.append(Coedge(k, line, 0.0, 1.0))
+        edges.append(Edge(k + 1, OnSurface(surface, line), 0.0, 1.0, ()))
+    face = Face(1, surface, False, (tuple(ring),), width * height)
+    return with_meshes(connected(Form(name, (face,), tuple(edges))))
 
 
 def connected(form: Form) -> Form:

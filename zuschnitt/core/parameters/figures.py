@@ -33,6 +33,7 @@ class Figures(Parameter):
 
     kind = "figures"
     reckoned = True
+    listed = True
     how = "add one, or click where it is to be"
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[NumberedFigure, ...]:

@@ -67,6 +67,9 @@ class Parameter:
         """The value as it is written in a row."""
         return row.written(self.name, self.default)
 
+    listed: ClassVar[bool] = False
+    """Whether it is a list that the row shows line by line, and edits there."""
+
     def part(self, value: Any, path: str, default: Any) -> Any:
         """A part of a value that has parts, by its ``path``: what follows the first dot of a name."""
         return default

@@ -33,7 +33,8 @@ class Place(Parameter):
     """origin, middle, corner N, edge N, bend N or figure N."""
 
     kind = "place"
-    how = "type origin, middle, corner 2, edge 3, bend 1 or figure 4"
+    picked = "place"
+    how = "click it on the blank, or type origin, middle, corner 2, edge 3, bend 1 or figure 4"
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> Anchor:
         found = re.fullmatch(r"\s*(?:the\s+)?([a-z]+)\s*(\d+)?\s*", str(value).lower())
@@ -42,7 +43,7 @@ class Place(Parameter):
             return Anchor(what)
         if what in COUNTED and number is not None and int(number):
             return Anchor(what, int(number))
-        raise Refused(f"'{value}' is no place to measure from; write {self.how.removeprefix('type ')}.")
+        raise Refused(f"'{value}' is no place to measure from; write {self.how.partition('type ')[2]}.")
 
     def reads(self, job: Job, row: Row) -> str:
         try:

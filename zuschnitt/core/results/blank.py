@@ -30,6 +30,7 @@ class BlankResult(Result):
     whole = ("svg",)
     follows = (
         ("place_artwork", "place artwork on it"),
+        ("draw_figures", "draw on it"),
         ("trace", "trace curves to it"),
         ("cut_file", "cut it out"),
     )

@@ -9,9 +9,11 @@ from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayou
 from ...core.operations.registry import entries
 from ...core.parameters.file import File
 from ...core.route import Row
+from ..drawing import figures_of
 from ..session import Session
 from ..theme import font, side_colour, theme
 from .body_list import BodyList
+from .figure_list import FigureList
 from .flow import Flow
 from .link import Link
 from .sentence import Sentence
@@ -40,6 +42,7 @@ class RowCard(QWidget):
         self.session, self.row = session, row
         self.known = entries().get(row.operation)
         self.sentence: Sentence | None = None
+        self.figures: FigureList | None = None
         self._about: tuple = ()
         outer = QVBoxLayout(self)
         outer.setContentsMargins(INDENT, 34, 16, 10)
@@ -101,15 +104,18 @@ class RowCard(QWidget):
         self._about = about
         self.row = row
         if self.selected and self.sentence is None and self.known is not None:
-            self.sentence = Sentence(self.session, row, self.known)
-            self.sentence.refused.connect(self._refused)
-            self._inner.addWidget(self.sentence)
-        elif not self.selected and self.sentence is not None and not self.sentence.editing:
+            self._open(row)
+        elif not self.selected and self.sentence is not None and not self._editing:
             self.sentence.deleteLater()
             self.sentence = None
+            if self.figures is not None:
+                self.figures.deleteLater()
+                self.figures = None
             self._refused("")
         if self.sentence is not None:
             self.sentence.show_row(row)
+        if self.figures is not None:
+            self.figures.show_row(row)
         self._body.setVisible(self.sentence is not None)
         self._foot.setVisible(self.selected)
         if self.selected:
@@ -122,6 +128,22 @@ class RowCard(QWidget):
         self._show_state()
         self.setAccessibleName(f"row {row.number}, {row.name}, {self._state.text()}")
         self.update()
+
+    def _open(self, row: Row) -> None:
+        """The sentence of the selected row, and the figures of a drawing below it."""
+        assert self.known is not None
+        side = "blank" if self.known.stage in ("blank", "blank>form") else "form"
+        self.sentence = Sentence(self.session, row, self.known, side)
+        self.sentence.refused.connect(self._refused)
+        self._inner.addWidget(self.sentence)
+        if figures_of(row) is not None:
+            self.figures = FigureList(self.session, row)
+            self.figures.refused.connect(self._refused)
+            self._inner.addWidget(self.figures)
+
+    @property
+    def _editing(self) -> bool:
+        return any(part is not None and part.editing for part in (self.sentence, self.figures))
 
     def _show_state(self) -> None:
         now = theme()

@@ -9,7 +9,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QLabel, QMenu, QSizePolicy, QWidget
 
+from ...core.figures.registry import FigureEntry
 from ...core.operations.registry import Clause, Entry
+from ...core.parameters.parameter import Parameter
 from ...core.route import Row
 from ..session import Session
 from ..theme import font
@@ -28,16 +30,16 @@ class Shown:
 
 
 class Sentence(QWidget):
-    """Words and chips in the order of the operation's sentence. A link at its end offers what else can be said."""
+    """Words and chips in the order of a sentence, an operation's or a figure's. A link offers what else can be said."""
 
     refused = pyqtSignal(str)
 
-    def __init__(self, session: Session, row: Row, known: Entry) -> None:
+    def __init__(self, session: Session, row: Row, known: Entry | FigureEntry, side: str) -> None:
         super().__init__()
         self.session, self.row, self.known = session, row, known
         self.chips: dict[str, ValueChip] = {}
         self._flow = Flow(self)
-        self._side = "blank" if known.stage in ("blank", "blank>form") else "form"
+        self._side = side
         self._opened: set[str] = set()
         self._set_words(known.sentence)
         self._clauses = []
@@ -62,7 +64,7 @@ class Sentence(QWidget):
                 self._flow.addWidget(label)
                 widgets.append(label)
             if name:
-                chip = ValueChip(self.session, self.row, self.known.parameter(name), self._side, tail)
+                chip = ValueChip(self.session, self.row, self._parameter(name), self._side, tail)
                 chip.setParent(self)
                 chip.refused.connect(self.refused)
                 self.chips[name] = chip
@@ -79,11 +81,12 @@ class Sentence(QWidget):
 
     def _says(self, shown: Shown) -> bool:
         """Whether a clause stands: it was opened here, or one of its values is not as it is by itself."""
-        written = self.row.parameters
-        return shown.clause.offer in self._opened or any(
-            str(written.get(name, self.known.parameter(name).default)) != str(self.known.parameter(name).default)
-            for name in shown.names
-        )
+        known = [self._parameter(name) for name in shown.names]
+        return shown.clause.offer in self._opened or any(str(p.written(self.row)) != str(p.default) for p in known)
+
+    def _parameter(self, name: str) -> Parameter:
+        """The value of that name; one of a figure has its row's value before it."""
+        return next(p for p in self.known.parameters if p.name.rpartition(".")[2] == name)
 
     def _show_clauses(self) -> None:
         left = False

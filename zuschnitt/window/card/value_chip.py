@@ -103,6 +103,8 @@ class ValueChip(QWidget):
 
     def open(self) -> None:
         """Begins to edit, in the way that fits the value."""
+        if self.parameter.listed:
+            return
         if isinstance(self.parameter, File) and not self.parameter.options(self.session.job, self.row):
             self._choose_file()
             return

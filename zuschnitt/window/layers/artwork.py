@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 from ...core.artwork import Artwork
 from ...core.operations.registry import entries
 from ...core.route import Row
+from ..drawing import figures_of
 from ..motion import Motion
 from ..theme import theme
 from ..tools.grips import HANDLE, Grip, handle_places, within
@@ -29,6 +30,8 @@ class ArtworkLayer(BlankLayer):
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         for row, artwork in artworks(scene):
+            if row.id == scene.session.selected and figures_of(row) is not None:
+                continue  # the drawing that is worked on shows itself
             self._paint(painter, scene, row, artwork)
             if row.id == scene.session.selected and movable(row):
                 self._paint_handles(painter, scene, row)

@@ -15,6 +15,8 @@ class DimensionLayer(BlankLayer):
     order = 100
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        if scene.session.figures:
+            return  # those of the picked figure stand in its place
         now, view = theme(), scene.view
         x0, y0, x1, y1 = scene.blank.bounds
         (left, bottom), (right, top) = view.to_pixels(np.array([[x0, y0], [x1, y1]]))

@@ -6,20 +6,24 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPixmap, QWheelEvent
 from PyQt6.QtWidgets import QToolTip
 
 from ...core.develop.blank import Blank
 from ...core.develop.stretch_scale import scale_limit
+from ..drawing import figures_of
+from ..layers.drawing import Dimension, DrawingLayer
 from ..layers.layer import BlankScene, blank_layers
 from ..layers.stretch import MapReader
 from ..session import Session
 from ..theme import font, theme
+from ..tools.draw import Draw
 from ..tools.grips import Grip
 from ..tools.move_artwork import ARROWS, MoveOnBlank
 from ..tools.tool import Tool
 from .harpoon import paint_cross
+from .number_field import NumberField
 from .paper_view import PaperView, scale_words
 from .stage import FOOT, HEAD, Stage
 from .stretch_colours import MAPS, paint_legend
@@ -38,7 +42,7 @@ class BlankStage(Stage):
         self.session = session
         self.view = PaperView()
         self.layers = blank_layers()
-        self.tool: Tool = MoveOnBlank(self)
+        self._move, self._draw = MoveOnBlank(self), Draw(self)
         self._kept: tuple[tuple[Any, ...], QPixmap] | None = None
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
@@ -54,6 +58,7 @@ class BlankStage(Stage):
             signal.connect(self.refresh)
         session.seen_changed.connect(self.refresh)
         session.motion_changed.connect(self.update)
+        session.figures_changed.connect(self.update)
         session.cursor_changed.connect(self.update)
 
     # --- what is shown -------------------------------------------------------------------------
@@ -66,6 +71,11 @@ class BlankStage(Stage):
         if blank is None:
             return None
         return BlankScene(self.session, blank, self.view, self.mode, self.warning, self._rest.isActive())
+
+    @property
+    def tool(self) -> Tool:
+        """What the mouse does: it draws while a drawing is selected."""
+        return self._draw if figures_of(self.session.selected_row) is not None else self._move
 
     def refresh(self) -> None:
         row = self.session.nearby("blank")
@@ -121,6 +131,7 @@ class BlankStage(Stage):
         painter.drawPixmap(0, 0, self._at_view(scene))
         if not alone:
             self._twin(painter, scene)
+            self.tool.paint(painter)
         self.paint_head(painter)
         if scene.mapped and not alone:
             limit = scale_limit(scene.blank.mesh.stretch) if scene.blank.mesh is not None else 1.0
@@ -134,6 +145,7 @@ class BlankStage(Stage):
         """What stays as it is while only the cursor moves; drawn once for each view and each change."""
         key: tuple[Any, ...] = (self.view, self.mode, self.width(), self.height(), self.devicePixelRatio())
         key = (*key, theme().dark, scene.moving, tuple(self.session.motions.items()), self.session.shown())
+        key = (*key, self.session.drawings.now(), frozenset(self.session.figures))
         if self._kept is None or self._kept[0] != key:
             picture = QPixmap(self.size() * self.devicePixelRatio())
             picture.setDevicePixelRatio(self.devicePixelRatio())
@@ -184,6 +196,9 @@ class BlankStage(Stage):
         left = scale_words(self.view.scale, self.logicalDpiX())
         if at is not None:
             left += f"   x {at[0]:.2f}  y {at[1]:.2f}"
+        if self.tool is self._draw:
+            self.paint_foot(painter, self._draw.foot)
+            return
         legends = [words for layer in self.layers if (words := layer.legend(scene))]
         self.paint_foot(painter, left, "   ".join(legends))
 
@@ -196,6 +211,30 @@ class BlankStage(Stage):
             return None
         grips = (layer.grip(scene, position) for layer in reversed(self.layers))
         return next((grip for grip in grips if grip is not None), None)
+
+    def dimension_at(self, position: QPointF) -> tuple[QRectF, Dimension] | None:
+        """The dimension whose number stands at a position."""
+        found = (layer.number_at(position) for layer in self.layers if isinstance(layer, DrawingLayer))
+        return next((each for each in found if each is not None), None)
+
+    def edit_dimension(self, area: QRectF, dimension: Dimension) -> None:
+        """Opens a field where the number of a dimension stands."""
+        row = self.session.selected_row
+        drawing = self.session.drawings.now()
+        if row is not None and drawing is not None:
+            name = f"{drawing.parameter.name}.{dimension.number}.{dimension.name}"
+            parameter = replace(self.session.job.parameter(row, name), name=name)
+            self.field = NumberField(self, self.session, row.id, parameter, area)
+
+    def event(self, event: QEvent) -> bool:
+        """The keys of the tool are not those of the window while it can use them."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._keeps(event):
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _keeps(self, event: QKeyEvent) -> bool:
+        return self.tool is self._draw and self._draw.takes(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
