@@ -79,15 +79,15 @@ def curves_on_form(scene: FormScene) -> tuple[Curves, Curves]:
         motion = _motion_of(session, row)
         if motion is None:
             for curve in curves:
-                _split(curve.form, curve.inside, inside, outside)
+                split_by_inside(curve.form, curve.inside, inside, outside)
             continue
         ends = np.cumsum([len(curve.blank) for curve in curves])[:-1]
         moved = scene.blank.correspondence.to_form(motion.apply(np.vstack([c.blank for c in curves])))
         for points, kept in zip(np.split(moved.points, ends), np.split(moved.inside, ends), strict=True):
-            _split(points, kept, inside, outside)
+            split_by_inside(points, kept, inside, outside)
     for row in session.on_blank("traced"):
         for curve in session.value(row, "traced") or ():
-            _split(curve.form, curve.inside, inside, outside)
+            split_by_inside(curve.form, curve.inside, inside, outside)
     return inside, outside
 
 
@@ -97,7 +97,7 @@ def _motion_of(session: Session, wrapped: Row) -> Motion | None:
     return session.motions[moving[0]] if moving else None
 
 
-def _split(points: np.ndarray, kept: np.ndarray, inside: Curves, outside: Curves) -> None:
+def split_by_inside(points: np.ndarray, kept: np.ndarray, inside: Curves, outside: Curves) -> None:
     """Runs of a curve on the blank, and runs off it."""
     if kept.all():
         inside.append(points)

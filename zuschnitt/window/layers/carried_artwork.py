@@ -1,0 +1,94 @@
+"""Artwork and drawings on the form at once, before a row wraps them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ...core.contour import Contour
+from ...core.route import Row
+from ..theme import theme
+from .curves import Curves, split_by_inside
+from .layer import FormLayer, FormScene
+
+if TYPE_CHECKING:
+    from ..stages.scene import LineSets
+
+FINE = 4000.0
+"""Lines are divided into parts of about this share of the form's size."""
+MOST = 20_000
+"""So many points are carried at the most: of larger artwork each line is carried more coarsely."""
+
+
+class CarriedArtwork(FormLayer):
+    """That of the selected row; what a row wraps already is shown by that."""
+
+    order = 45
+
+    def __init__(self) -> None:
+        self._kept: tuple[tuple[Any, ...], tuple[Curves, Curves]] | None = None
+
+    def key(self, scene: FormScene) -> Any:
+        return id(scene.session.drawings.now())
+
+    def show(self, lines: LineSets, scene: FormScene) -> None:
+        self.follow(lines, scene)
+
+    def follow(self, lines: LineSets, scene: FormScene) -> None:
+        inside, outside = self._curves(scene)
+        lines.of("carried", 1.4).show(inside, theme().blank)
+        lines.of("carried off", 1.2).show(outside, theme().outside)
+
+    def _curves(self, scene: FormScene) -> tuple[Curves, Curves]:
+        session, row = scene.session, scene.session.selected_row
+        if row is None or scene.blank is None or _wrapped(scene, row):
+            return [], []
+        drawing = session.drawings.now()
+        contours: Sequence[Contour] = ()
+        if drawing is not None:
+            contours = [c for each in drawing.drawn if not each.used for c in each.contours if c.layer != "REFERENCE"]
+        elif (artwork := session.value(row, "artwork")) is not None:
+            contours = artwork.contours
+        motion = session.motions.get(row.id)
+        about = (drawing if drawing is not None else contours, scene.blank, motion)
+        if self._kept is not None and all(a is b for a, b in zip(self._kept[0], about, strict=True)):
+            return self._kept[1]
+        found = carried(contours, scene, motion) if len(contours) else ([], [])
+        self._kept = about, found
+        return found
+
+
+def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple[Curves, Curves]:
+    """Contours as polylines (n, 3) on the form: those on the blank, and those off it."""
+    assert scene.blank is not None
+    step = max(scene.form.size / 100, sum(contour.length for contour in contours) / MOST)
+    lines = [_divided(contour, step, scene.form.size / FINE) for contour in contours]
+    points = np.vstack(lines)
+    moved = scene.blank.correspondence.to_form(points if motion is None else motion.apply(points))
+    inside: Curves = []
+    outside: Curves = []
+    ends = np.cumsum([len(line) for line in lines])[:-1]
+    for on_form, kept in zip(np.split(moved.points, ends), np.split(moved.inside, ends), strict=True):
+        split_by_inside(on_form, kept, inside, outside)
+    return inside, outside
+
+
+def _divided(contour: Contour, step: float, tolerance: float) -> np.ndarray:
+    """Points along a contour, no further apart than ``step`` mm."""
+    points = contour.flattened(tolerance)
+    if contour.closed and len(points):
+        points = np.vstack([points, points[:1]])
+    lengths = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    count = np.maximum(np.ceil(lengths / step).astype(int), 1)
+    span = np.repeat(np.arange(len(count)), count)
+    part = (np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)) / count[span]
+    along = points[span] + part[:, None] * (points[span + 1] - points[span])
+    return np.vstack([along, points[-1:]])
+
+
+def _wrapped(scene: FormScene, row: Row) -> bool:
+    """Whether a row wraps what this one gives."""
+    session = scene.session
+    return any(row in session.job.sources(other) for other in session.on_blank("wrapped"))
