@@ -16,7 +16,7 @@ import numpy as np
 import pytest
 
 from zuschnitt.core.files.job_file import save_job
-from zuschnitt.demo.job import HERE, cyclone_and_lid
+from zuschnitt.demo.job import HERE, cyclone_and_lid, demo_job
 
 
 def call(*arguments, **more) -> subprocess.CompletedProcess:
@@ -284,6 +284,8 @@ def test_headless_demo(tmp_path):
         "lid.png",
     } <= names
     assert (tmp_path / "out" / "cone.png").read_bytes().startswith(b"\x89PNG")
+    rows = json.loads((tmp_path / "out" / "report.json").read_text())["rows"]
+    assert len(rows) == len(demo_job().rows) and {row["status"] for row in rows} == {"done"}
 
 
 def test_a_shot_of_an_unknown_view_is_refused(tmp_path):

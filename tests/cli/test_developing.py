@@ -61,8 +61,20 @@ def test_a_box_with_tabs_and_numbers(tmp_path):
 
 
 def test_reliefs_bring_a_dome_down(dome, tmp_path):
-    plain = call("develop", dome, "--report", tmp_path / "a.json", "--quiet")
-    cut = call("develop", dome, "--under", 5, "--svg", tmp_path / "b.svg", "--report", tmp_path / "b.json", "--quiet")
+    plain = call("develop", dome, "--edge", 4, "--report", tmp_path / "a.json", "--quiet")
+    cut = call(
+        "develop",
+        dome,
+        "--edge",
+        4,
+        "--under",
+        5,
+        "--svg",
+        tmp_path / "b.svg",
+        "--report",
+        tmp_path / "b.json",
+        "--quiet",
+    )
     assert plain.returncode == cut.returncode == 0, cut.stderr
     before, after = (report_of(tmp_path / f"{n}.json")["blank"] for n in "ab")
     assert after["stretch_min"] > -5 > before["stretch_min"]
@@ -73,8 +85,10 @@ def test_reliefs_bring_a_dome_down(dome, tmp_path):
 def test_a_relief_of_ones_own(dome, tmp_path):
     line = [[[0, y, float(np.sqrt(2500 - y * y))] for y in np.linspace(8, 40.5, 30)]]
     (tmp_path / "line.json").write_text(json.dumps({"curves": line}))
-    plain = call("develop", dome, "--report", tmp_path / "a.json", "--quiet")
-    cut = call("develop", dome, "--reliefs", tmp_path / "line.json", "--report", tmp_path / "b.json", "--quiet")
+    plain = call("develop", dome, "--edge", 4, "--report", tmp_path / "a.json", "--quiet")
+    cut = call(
+        "develop", dome, "--edge", 4, "--reliefs", tmp_path / "line.json", "--report", tmp_path / "b.json", "--quiet"
+    )
     assert plain.returncode == cut.returncode == 0, cut.stderr
     before, after = (report_of(tmp_path / f"{n}.json")["blank"] for n in "ab")
     assert after["outline_length"] > before["outline_length"] + 50

@@ -192,7 +192,7 @@ def test_what_is_urgent_does_not_wait_for_processors(listener):
     many = len(os.sched_getaffinity(0)) + 1
     job = Job("lids")
     for k in range(many):
-        job = job.added("domed_lid").added("develop", triangles=str(1.2 + k / 50), way="relaxed")
+        job = job.added("domed_lid").added("develop", triangles=str(1.7 + k / 50), way="relaxed")
     last = [row.id for row in job.rows if row.operation == "develop"][-1]
     listener.engine.evaluate(job)
     first = [row.id for row in job.rows if row.operation == "develop"][: many - 1]

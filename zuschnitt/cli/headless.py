@@ -5,14 +5,17 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from collections.abc import Mapping
+from contextlib import suppress
 from pathlib import Path
 
 from ..core.errors import Refused
-from ..core.evaluate import run_all
+from ..core.evaluate import State, run_all
 from ..core.files.job_file import job_bytes, load_job
 from ..core.files.outputs import Outputs
 from ..core.files.report import report_bytes
 from ..core.results.result import Printing
+from ..engine.store import Store
 from .terminal import say, terminal_progress
 from .whole_job import job_report
 
@@ -42,9 +45,19 @@ def run_headless(job_path: Path | None, folder: Path) -> int:
     outputs.write()
     written = [path for path, _ in outputs.files]
     if job_path is None:
+        _keep(states)
         written.extend(_pictures(folder))
     say(str(path) for path in written)
     return 0
+
+
+def _keep(states: Mapping[str, State]) -> None:
+    """Lets the window of the pictures find what has been computed; without room for it, it computes once more."""
+    with suppress(OSError):
+        store = Store()
+        for state in states.values():
+            if state.outcome is not None:
+                store.put(state.key, state.outcome)
 
 
 def _pictures(folder: Path) -> list[Path]:
