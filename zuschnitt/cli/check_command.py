@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from argparse import Namespace
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any
 
 import numpy as np
 
+from ..core.contour import Contour
 from ..core.errors import CannotBeDone, Refused
 from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.files.whole import write_whole
+from ..core.plane.containing import depths, parents
+from ..core.plane.offsetting import moved_outward
 from ..core.progress import Progress
 from ..core.wording import counted
 from ..standins.files.path import Path, UnreadableError
-from ..standins.laser.machine import Laser, Run, run
+from ..standins.laser.machine import Laser, Run, bridged_parts, run
 from .job_of_call import JobOfCall
 from .rows_of_call import developed
 from .terminal import say
@@ -62,7 +66,7 @@ def check(options: Namespace, progress: Progress) -> None:
 def _part(made: Run) -> dict[str, Any]:
     return {
         "contours": len(made.cuts),
-        "pierces": len(made.cuts),
+        "pierces": made.pierces,
         "length_cut": made.length_cut,
         "length_mark": made.length_mark,
         "length_rapid": made.length_rapid,
@@ -85,7 +89,8 @@ def _held(options: Namespace, progress: Progress, made: Run) -> dict[str, float]
     call = JobOfCall(options, progress.part(0.2, 1.0), options.form.stem)
     form, row = developed(call)
     blank = call.value(row)
-    carried = [blank.correspondence.to_form(_dense(made.paths[k].points)).points for k in made.cuts]
+    cut = _contours(made, options.kerf if options.compensated else 0.0)
+    carried = [blank.correspondence.to_form(_dense(contour.flattened(FINE))).points for contour in cut]
     picked = set(blank.faces)
     edges = [edge for edge in form.edges if picked & set(edge.faces)]
     rims = [edge for edge in edges if len(picked & set(edge.faces)) == 1 and edge.number - 1 not in form.seams]
@@ -93,8 +98,35 @@ def _held(options: Namespace, progress: Progress, made: Run) -> dict[str, float]
     every, outer = ([edge.points(FINE) for edge in some] + seams for some in (edges, rims))
     # each cut lies on some edge, and each outer edge has been cut
     off = np.concatenate([gaps_to(every)(samples(carried)), gaps_to(carried)(samples(outer or every))])
-    area = _area([made.paths[k] for k in made.cuts]) - blank.figures.area_blank
+    area = _area(cut) - blank.figures.area_blank
     return {"deviation_max": float(off.max()), "deviation_mean": float(off.mean()), "area_difference": area}
+
+
+def _contours(made: Run, kerf: float) -> list[Contour]:
+    """What comes out: the closed cuts, half a ``kerf`` nearer to the material than the beam's middle ran."""
+    parts = bridged_parts(made.paths)  # their bridges are broken off
+    held = {k for runs in parts for k in runs}
+    contours = [_joined([made.paths[k] for k in runs], True) for runs in parts]
+    contours += [_joined([made.paths[k]], made.paths[k].gap <= FINE) for k in made.cuts if k not in held]
+    if kerf <= 0:
+        return contours
+    if not all(contour.closed for contour in contours):
+        raise Refused("Cuts that are open cannot be moved back by half a kerf; close them, or leave --compensated out.")
+    inner = depths(parents(contours)) % 2 == 1
+    moved = [moved_outward([c], kerf / 2 if hole else -kerf / 2) for c, hole in zip(contours, inner, strict=True)]
+    return [each for found in moved for each in found]
+
+
+def _joined(runs: Sequence[Path], closed: bool) -> Contour:
+    """Runs one after the other as one contour, straight between them."""
+    points, bulges = [], []
+    for run_ in runs:
+        points += [span.start for span in run_.spans]
+        bulges += [float(np.tan(span.sweep / 4)) for span in run_.spans]
+        if len(runs) > 1 or not closed:
+            points.append(run_.spans[-1].end)
+            bulges.append(0.0)
+    return Contour(np.array(points), np.array(bulges), closed)
 
 
 def _dense(points: np.ndarray) -> np.ndarray:
@@ -106,15 +138,8 @@ def _dense(points: np.ndarray) -> np.ndarray:
     return np.vstack(made)
 
 
-def _area(paths: list[Path]) -> float:
-    """What is cut out: runs within an odd number of others are holes."""
-    import shapely
-
-    closed = [path for path in paths if len(path.points) > 3]
-    shapes = [shapely.make_valid(shapely.Polygon(path.points)) for path in closed]
-    total = 0.0
-    for k, shape in enumerate(shapes):
-        at = shape.representative_point()
-        within = sum(other.contains(at) and other.area > shape.area for n, other in enumerate(shapes) if n != k)
-        total += abs(closed[k].area) * (1 if within % 2 == 0 else -1)
-    return total
+def _area(contours: list[Contour]) -> float:
+    """What is cut out: closed runs within an odd number of others are holes."""
+    closed = [contour for contour in contours if contour.closed]
+    inner = depths(parents(closed)) % 2 == 1
+    return float(sum(-abs(c.area) if hole else abs(c.area) for c, hole in zip(closed, inner, strict=True)))

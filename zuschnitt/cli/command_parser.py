@@ -68,13 +68,15 @@ def _nest(parser: argparse.ArgumentParser) -> None:
 
 
 def _check(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
+    parser.add_argument("drawing", type=Path, help="a cut file: DXF, SVG or G-code")
     group = parser.add_argument_group("the laser")
     group.add_argument("--kerf", type=amount(0, 10), default=0.2, metavar="MM", help="width of its cut (0.2)")
     group.add_argument("--feed", type=amount(1, 1e6), default=3000.0, metavar="MM_PER_MIN", help="3000")
     group.add_argument("--rapid", type=amount(1, 1e7), default=30000.0, metavar="MM_PER_MIN", help="30000")
     group.add_argument("--pierce", type=amount(0, 60), default=0.3, metavar="SECONDS", help="0.3")
     parser.add_argument("--form", type=Path, help="what is cut is formed back and held against this form")
+    parser.add_argument("--compensated", action="store_true",
+                        help="cuts stand half a kerf off the part: they are moved back first")  # fmt: skip
     _mesh(parser)
     _developing(parser)
     parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
@@ -246,6 +248,11 @@ def command_parser() -> Parser:
     add_options(thin, "thin_drawing", {"kept": "closed-only"}, {"kept": "closed"}, ("file",))
     thin.add_argument("--step", type=Path, metavar="FILE")
     _drawings(thin)
+    prepare = commands.add_parser("prepare", help="a cut file with kerf, leads and bridges, in the order of the cuts")
+    prepare.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
+    add_options(prepare, "prepare_cut", {"version": "dxf-version"}, {}, ("drawing",))
+    prepare.add_argument("--gcode", type=Path, metavar="FILE.nc", help="a program for a laser")
+    _drawings(prepare)
     against = commands.add_parser("compare-curves", help="how far two sets of curves, or two forms, lie apart")
     against.add_argument(
         "one", type=Path, help="curves (STEP edges, JSON), a drawing (SVG, DXF) or a form (STEP, mesh)"

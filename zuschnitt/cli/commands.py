@@ -97,6 +97,14 @@ def thin(options: Namespace, progress: Progress) -> None:
     call.finish("thin", options.drawing, [made.brief])
 
 
+def prepare(options: Namespace, progress: Progress) -> None:
+    call = JobOfCall(options, progress, options.drawing.stem)
+    values = values_of(options, "prepare_cut", ("drawing",))
+    drawing = call.add("bring_in_drawing", file=call.file(options.drawing))
+    made = call.outcome(call.add("prepare_cut", drawing=drawing, **values))
+    call.finish("prepare", options.drawing, [made.brief])
+
+
 def compare_curves(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.one.name)
     sides = [_curves_or_form(call, path) for path in (options.one, options.other)]

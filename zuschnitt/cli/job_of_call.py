@@ -19,7 +19,7 @@ from ..core.results.writing import written
 from ..core.route import Asset, Job
 from .terminal import say
 
-ENDINGS = {"dxf": "dxf", "svg": "svg", "pdf": "pdf", "step": "step", "mesh": "stl"}
+ENDINGS = {"dxf": "dxf", "svg": "svg", "pdf": "pdf", "step": "step", "mesh": "stl", "gcode": "nc"}
 """The option that asks for each kind of file, and the file's ending."""
 
 

@@ -87,7 +87,8 @@ def _command(arguments: list[str]) -> int:
 def _require_paths_apart(options: argparse.Namespace) -> None:
     """Before anything is computed: no input is written over, and no file written twice."""
     written = [
-        getattr(options, name, None) for name in ("report", "dxf", "svg", "pdf", "step", "step_flat", "mesh", "as_job")
+        getattr(options, name, None)
+        for name in ("report", "dxf", "svg", "pdf", "step", "step_flat", "mesh", "gcode", "as_job")
     ]
     read = [
         getattr(options, name, None)

@@ -31,6 +31,7 @@ COMMANDS = (
     "ribs",
     "materials",
     "picture",
+    "prepare",
     "nest",
     "check",
     "press",

@@ -10,6 +10,8 @@ from .form.curves import Array
 
 LAYERS = {
     "CUT": 0x1D1D1B,
+    "CUT_OPEN": 0x1D1D1B,
+    "LEAD": 0xB3261E,
     "MARK": 0x9A5B00,
     "BEND_UP": 0x0F5C6E,
     "BEND_DOWN": 0x4B8594,
@@ -17,7 +19,10 @@ LAYERS = {
     "REFERENCE": 0x8A8577,
     "TEXT": 0x5C5142,
 }
-"""The layers of a drawing, each with the program's own colour as 0xRRGGBB."""
+"""The layers of a drawing, each with the program's own colour as 0xRRGGBB.
+
+CUT_OPEN is cut between bridges, LEAD leads into a cut and out of it.
+"""
 
 
 @dataclass(frozen=True)

@@ -193,23 +193,24 @@ def chained(contours: Sequence[Contour]) -> list[Contour]:
     return done
 
 
-def dxf_bytes(contours: Sequence[Contour]) -> bytes:
-    """A DXF (R2010, mm) cut file: polylines with arcs, by layer."""
+def dxf_bytes(contours: Sequence[Contour], version: str = "R2010") -> bytes:
+    """A DXF cut file in mm: polylines with arcs, by layer, in order. Old machines read ``version`` R12."""
     import ezdxf
 
-    document = ezdxf.new("R2010", setup=False)
-    document.units = ezdxf.units.MM
+    old = version == "R12"
+    document = ezdxf.new(version, setup=False)
+    if not old:  # that version has no unit, so its numbers are mm
+        document.units = ezdxf.units.MM
     if any(contour.bend is not None for contour in contours):
         document.appids.add(OF_BEND)
     space = document.modelspace()
     for layer in LAYERS:
         if any(contour.layer == layer for contour in contours):
-            document.layers.add(layer, true_color=LAYERS[layer])
+            document.layers.add(layer, true_color=None if old else LAYERS[layer])
+    add = space.add_polyline2d if old else space.add_lwpolyline
     for contour in contours:
         rows = np.column_stack([contour.points, contour.bulges])
-        line = space.add_lwpolyline(
-            rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer}
-        )
+        line = add(rows.tolist(), format="xyb", close=contour.closed, dxfattribs={"layer": contour.layer})
         if contour.bend is not None:
             line.set_xdata(OF_BEND, _bend_tags(contour.bend))
     text = StringIO()

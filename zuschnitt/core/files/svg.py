@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict
 from io import BytesIO
+from itertools import groupby
 from xml.etree import ElementTree
 from xml.sax.saxutils import escape
 
@@ -186,7 +188,7 @@ def _text(element, layer: str) -> list[Contour]:
 
 
 def svg_text(contours: Sequence[Contour], title: str = "") -> str:
-    """An SVG in mm with one group for each layer; y is turned over so that it reads upright."""
+    """An SVG in mm, in order, a group wherever the layer changes; y is turned over so that it reads upright."""
     margin = 2.0
     x0, y0, x1, y1 = bounds(contours)
     width, height = x1 - x0 + 2 * margin, y1 - y0 + 2 * margin
@@ -196,12 +198,13 @@ def svg_text(contours: Sequence[Contour], title: str = "") -> str:
         f'viewBox="{x0 - margin:.12g} {-y1 - margin:.12g} {width:.12g} {height:.12g}">',
         f"<title>{escape(title)}</title>",
     ]
-    for layer in LAYERS:
-        mine = [contour for contour in contours if contour.layer == layer]
-        if mine:
-            lines.append(f'<g id="{layer}" fill="none" stroke="#{LAYERS[layer]:06x}" stroke-width="0.1">')
-            lines.extend(f'<path class="{layer}"{_bend_data(contour)} d="{_path_data(contour)}"/>' for contour in mine)
-            lines.append("</g>")
+    groups: Counter[str] = Counter()
+    for layer, mine in groupby(contours, lambda contour: contour.layer):
+        groups[layer] += 1
+        name = layer if groups[layer] == 1 else f"{layer}-{groups[layer]}"
+        lines.append(f'<g id="{name}" class="{layer}" fill="none" stroke="#{LAYERS[layer]:06x}" stroke-width="0.1">')
+        lines.extend(f'<path class="{layer}"{_bend_data(contour)} d="{_path_data(contour)}"/>' for contour in mine)
+        lines.append("</g>")
     return "\n".join([*lines, "</svg>", ""])
 
 

@@ -94,13 +94,16 @@ def circle(layer: str, centre: Array, radius: float) -> Path:
     return Path(layer, (Span(a, b, np.pi), Span(b, a, np.pi)))
 
 
-def chained(pieces: list[Path], near: float) -> list[Path]:
-    """Single spans whose ends lie within ``near`` of each other as runs, in the order of their first pieces."""
+def chained(pieces: list[Path], near: float, apart: str = "") -> list[Path]:
+    """Single spans whose ends lie within ``near`` of each other as runs, in the order of their first pieces.
+
+    Those on the layer ``apart`` stay as they are.
+    """
     made: list[Path] = []
     waiting = list(range(len(pieces)))
     while waiting:
         here = pieces[waiting.pop(0)]
-        if here.gap <= near and len(here.spans) > 1:
+        if here.layer == apart or (here.gap <= near and len(here.spans) > 1):
             made.append(here)
             continue
         spans, layer = list(here.spans), here.layer

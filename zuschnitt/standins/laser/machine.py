@@ -7,19 +7,23 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..files import dxf, svg
+from ..files import dxf, gcode, svg
 from ..files.path import Path, UnreadableError, chained
 
 CUT = "CUT"
 MARKED = ("MARK", "TEXT")
 LEFT = ("REFERENCE", "BEND_UP", "BEND_DOWN")
-KNOWN = (CUT, "RELIEF", *MARKED, *LEFT)
+LEAD, BETWEEN_BRIDGES = "LEAD", "CUT_OPEN"
+KNOWN = (CUT, LEAD, BETWEEN_BRIDGES, "RELIEF", *MARKED, *LEFT)
 """Layers by their words: what is cut, what is marked, and what this machine leaves alone."""
 JOINED = 0.01
 """Ends nearer to each other than this, in mm, are one."""
 DOUBLE = 0.5
 """Cuts that lie on each other for longer than this, in mm, are cut twice."""
 ALONG = 0.005
+BESIDE = 1.6
+"""Bridges of one part differ by no more than this."""
+READERS = {"dxf": dxf, "svg": svg, "nc": gcode, "gcode": gcode, "ngc": gcode, "tap": gcode}
 SPOILING = ("open", "double", "crossing", "tiny", "loose")
 """Faults that spoil the part."""
 
@@ -50,6 +54,7 @@ class Run:
 
     paths: tuple[Path, ...]
     cuts: tuple[int, ...]
+    pierces: int
     length_cut: float
     length_mark: float
     length_rapid: float
@@ -65,33 +70,34 @@ class Run:
 def run(content: bytes, name: str, laser: Laser) -> Run:
     """Runs a DXF or an SVG. Raises UnreadableError."""
     ending = name.lower().rpartition(".")[2]
-    if ending not in ("dxf", "svg"):
+    if ending not in READERS:
         raise UnreadableError(
-            f"{name} is no DXF or SVG, so the laser does not take it; export the drawing as one of these."
+            f"{name} is no DXF, SVG or G-code, so the laser does not take it; export the drawing as one of these."
         )
-    found, left = (dxf if ending == "dxf" else svg).read(content)
+    found, left = READERS[ending].read(content)
     if not found:
         raise UnreadableError(f"{name} has nothing in it that can be cut; export the drawing again.")
     layered = any(path.layer.upper() in KNOWN for path in found)
-    named = [Path(path.layer.upper() if layered else CUT, path.spans) for path in found]
-    paths = [path for path in chained(named, JOINED) if path.layer not in LEFT]
+    named = [Path(path.layer.upper() if layered else CUT, path.spans, path.data) for path in found]
+    paths = [path for path in chained(named, JOINED, LEAD) if path.layer not in LEFT]
     if not paths:
         raise UnreadableError(f"{name} has nothing on the layers that are cut or marked; export the drawing again.")
     return _timed(tuple(paths), laser, tuple(left))
 
 
 def _timed(paths: tuple[Path, ...], laser: Laser, left: tuple[str, ...]) -> Run:
-    cuts = tuple(k for k, path in enumerate(paths) if path.layer not in MARKED)
-    cut = sum(paths[k].length for k in cuts)
-    mark = sum(path.length for path in paths) - cut
-    at, rapid = np.zeros(2), 0.0
+    cuts = tuple(k for k, path in enumerate(paths) if path.layer not in (*MARKED, LEAD))
+    mark = sum(path.length for path in paths if path.layer in MARKED)
+    cut = sum(path.length for path in paths) - mark
+    at, rapid, pierces, minutes = np.zeros(2), 0.0, 0, 0.0
     for path in paths:
-        rapid += float(np.linalg.norm(path.spans[0].start - at))
+        away = float(np.linalg.norm(path.spans[0].start - at))
+        rapid += away
+        pierces += path.layer not in MARKED and (away > JOINED or path is paths[0])
+        minutes += path.length / (path.data.get("feed") or laser.feed)
         at = path.spans[-1].end
-    minutes = (cut + mark) / laser.feed + rapid / laser.rapid
-    return Run(
-        paths, cuts, cut, mark, rapid, 60 * minutes + laser.pierce * len(cuts), _faults(paths, cuts, laser), left
-    )
+    seconds = 60 * (minutes + rapid / laser.rapid) + laser.pierce * pierces
+    return Run(paths, cuts, pierces, cut, mark, rapid, seconds, _faults(paths, cuts, laser), left)
 
 
 def _faults(paths: tuple[Path, ...], cuts: tuple[int, ...], laser: Laser) -> tuple[Fault, ...]:
@@ -99,7 +105,7 @@ def _faults(paths: tuple[Path, ...], cuts: tuple[int, ...], laser: Laser) -> tup
     lines = {k: shapely.LineString(paths[k].points) for k in range(len(paths))}
     closed = [k for k in cuts if paths[k].gap <= JOINED and len(paths[k].points) > 3]
     for k in cuts:
-        if k not in closed:
+        if k not in closed and paths[k].layer != BETWEEN_BRIDGES:
             found.append(_fault("open", paths[k], paths[k].spans[-1].end, f"is open by {paths[k].gap:.3f} mm"))
     areas = {k: shapely.Polygon(paths[k].points) for k in closed}
     for k in closed:
@@ -108,16 +114,36 @@ def _faults(paths: tuple[Path, ...], cuts: tuple[int, ...], laser: Laser) -> tup
             found.append(_fault("crossing", paths[k], crossing, "crosses itself"))
         elif _too_small(areas[k], laser.kerf):
             found.append(_fault("tiny", paths[k], paths[k].points[0], f"is too small for a kerf of {laser.kerf:g} mm"))
-    found.extend(_between(paths, cuts, lines))
+    runs = tuple(k for k in range(len(paths)) if paths[k].layer not in MARKED)
+    found.extend(_between(paths, runs, lines))
     sound = {k: shapely.make_valid(areas[k]) for k in closed}
     found.extend(_order(paths, closed, sound))
-    parts = shapely.union_all(list(sound.values())) if sound else None
+    rings = [np.vstack([paths[k].points for k in runs]) for runs in bridged_parts(paths)]
+    whole = [*sound.values(), *(shapely.make_valid(shapely.Polygon(ring)) for ring in rings)]
+    parts = shapely.union_all(whole) if whole else None
     for k in range(len(paths)):
-        if k not in cuts and parts is not None and not parts.buffer(JOINED).covers(lines[k]):
+        if paths[k].layer in MARKED and parts is not None and not parts.buffer(JOINED).covers(lines[k]):
             outside = lines[k].difference(parts.buffer(JOINED))
             at = np.array(outside.representative_point().coords[0])
             found.append(_fault("outside", paths[k], at, "runs outside of what is cut out"))
     return tuple(found)
+
+
+def bridged_parts(paths: tuple[Path, ...]) -> list[tuple[int, ...]]:
+    """The runs of each part that is held by bridges: one after the other, until one ends beside the first."""
+    found: list[tuple[int, ...]] = []
+    runs: list[int] = []
+    for k, path in enumerate(paths):
+        if path.layer != BETWEEN_BRIDGES:
+            continue
+        runs.append(k)
+        first = paths[runs[0]]
+        back = float(np.linalg.norm(path.spans[-1].end - first.spans[0].start))
+        bridge = back if len(runs) == 1 else float(np.linalg.norm(first.spans[-1].end - paths[runs[1]].spans[0].start))
+        if back <= BESIDE * bridge and back < path.length / 3:
+            found.append(tuple(runs))
+            runs = []
+    return found
 
 
 def _fault(kind: str, path: Path, at: np.ndarray, why: str) -> Fault:
@@ -152,10 +178,17 @@ def _between(paths: tuple[Path, ...], cuts: tuple[int, ...], lines: dict) -> lis
             at = np.array(shared.interpolate(0.5, normalized=True).coords[0]) if shared.geom_type == "LineString" \
                 else np.array(shapely.get_coordinates(shared)[0])  # fmt: skip
             found.append(_fault("double", paths[cuts[j]], at, f"lies on another one for {shared.length:.2f} mm"))
-        elif a.crosses(b):
-            at = shapely.get_coordinates(a.intersection(b))[0]
-            found.append(_fault("crossing", paths[cuts[j]], at, "crosses another one"))
+        elif a.crosses(b) and len(at := _off_ends(paths, cuts[i], cuts[j], shapely.get_coordinates(a.intersection(b)))):
+            found.append(_fault("crossing", paths[cuts[j]], at[0], "crosses another one"))
     return found
+
+
+def _off_ends(paths: tuple[Path, ...], one: int, other: int, points: np.ndarray) -> np.ndarray:
+    """The points at which two runs cross, without the ends of a lead: it is to end on the other one."""
+    ends = [end for k in (one, other) if paths[k].layer == LEAD
+            for end in (paths[k].spans[0].start, paths[k].spans[-1].end)]  # fmt: skip
+    away = np.array([min((float(np.linalg.norm(point - end)) for end in ends), default=np.inf) for point in points])
+    return points[away > JOINED]
 
 
 def _order(paths: tuple[Path, ...], closed: list[int], areas: dict) -> list[Fault]:

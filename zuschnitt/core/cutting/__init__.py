@@ -1,0 +1,1 @@
+"""A drawing made ready for a machine that cuts: kerf, leads, bridges, order."""

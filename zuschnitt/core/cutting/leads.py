@@ -1,0 +1,82 @@
+"""Leads: where the beam pierces beside a contour, in the waste, and runs into it; and out of it again."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+import shapely
+
+from ..contour import Contour
+from ..form.curves import Array
+from ..plane.containing import depths, parents
+from ..plane.spans import Spans
+
+LEAN = np.radians(55)
+"""Between a lead and the direction of the cut."""
+SHORTER = (1.0, 0.5, 0.25)
+TRIED = 24
+"""So many places of a contour are tried, those on long spans first."""
+CLEAR = 0.1
+"""A lead stays this far from all other cuts, in mm, but for its end."""
+FINE = 0.01
+
+
+def led(contours: Sequence[Contour], length: float) -> tuple[list[tuple[Contour, ...]], int]:
+    """Each closed contour, begun where its lead ends, between its leads in and out; and how many have no room for one.
+
+    Leads lie in the waste: outside of parts, inside of holes. They are shorter where ``length`` mm has no room.
+    """
+    rings = [contour.flattened(FINE) for contour in contours]
+    lines = np.array([shapely.LinearRing(ring) for ring in rings])
+    tree = shapely.STRtree(lines)
+    inner = depths(parents(contours)) % 2 == 1
+    made: list[tuple[Contour, ...]] = []
+    without = 0
+    for k, contour in enumerate(contours):
+        found = _with_lead(contour, bool(inner[k]), length, tree)
+        without += found is None
+        made.append(found or (contour,))
+    return made, without
+
+
+def _with_lead(contour: Contour, inner: bool, length: float, tree: shapely.STRtree) -> tuple[Contour, ...] | None:
+    spans = Spans.of([contour])
+    order = np.argsort(-spans.length)[:TRIED]
+    side = (1.0 if contour.area > 0 else -1.0) * (1.0 if inner else -1.0)  # where the waste is: left is above 0
+    for share in SHORTER:
+        for number in order.tolist():
+            which, half = np.array([number]), np.array([0.5])
+            at, way = spans.evaluate(half, which)[0], spans.direction(half, which)[0]
+            begin, end = (at + share * length * _leaning(way, side, back) for back in (True, False))
+            if _free(begin, at, spans, inner, tree):
+                begun = _begun_at(contour, spans, number)
+                leads = [Contour.polyline([begin, at], layer="LEAD", name=contour.name)]
+                out = [Contour.polyline([at, end], layer="LEAD", name=contour.name)]
+                return (*leads, begun, *(out if _free(end, at, spans, inner, tree) else ()))
+    return None
+
+
+def _leaning(way: Array, side: float, back: bool) -> Array:
+    """A unit direction (2,) from a contour into the waste, leaning back against the direction of the cut, or on."""
+    across = side * np.array([-way[1], way[0]])
+    return np.sin(LEAN) * across + (-1 if back else 1) * np.cos(LEAN) * way
+
+
+def _free(tip: Array, at: Array, spans: Spans, inner: bool, tree: shapely.STRtree) -> bool:
+    """Whether the way from the tip of a lead to a contour is in the waste, and comes near no cut before its end."""
+    away = tip - at
+    stop = at + away * min(1.0, 3 * CLEAR / float(np.linalg.norm(away)))
+    if (spans.contains(np.array([tip, stop])) != inner).any():
+        return False
+    line = shapely.LineString([tip, stop])
+    return not len(tree.query(line, predicate="dwithin", distance=CLEAR))
+
+
+def _begun_at(contour: Contour, spans: Spans, number: int) -> Contour:
+    """The same closed contour, begun in the middle of one of its spans."""
+    places = [np.array([0.5]) if k == number else np.zeros(0) for k in range(len(spans))]
+    split = spans.split(places)
+    order = np.roll(np.arange(len(split)), -(number + 1))
+    return replace(contour, points=split.start[order], bulges=split.bulge[order])

@@ -1,0 +1,64 @@
+"""A drawing made ready for a machine that cuts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Any
+
+from ..files.gcode import Beam
+from ..wording import counted, length
+from .drawing import DrawingResult
+from .result import Figure, Printing
+
+
+@dataclass(frozen=True)
+class PreparedResult(DrawingResult):
+    """Contours in the order in which they are run; ``beam`` is how, ``version`` that of a DXF."""
+
+    beam: Beam = field(default_factory=Beam)
+    version: str = "R2010"
+    writes = MappingProxyType(
+        {
+            "dxf": "writes the cut file",
+            "svg": "writes the cut file",
+            "nc": "writes G-code for a laser",
+            "step": "writes its curves, flat",
+        }
+    )
+
+    def figures(self) -> tuple[Figure, ...]:
+        leads = [contour for contour in self.value if contour.layer == "LEAD"]
+        return (*super().figures(), Figure("leads", length(sum(c.length for c in leads)), "blank"))
+
+    def brief(self) -> str:
+        cut = sum(contour.layer in ("CUT", "CUT_OPEN") for contour in self.value)
+        return f"{counted(cut, 'contour')} in order, ready to be cut"
+
+    def content(self, ending: str, title: str, printing: Printing) -> bytes:
+        if ending == "nc":
+            from ..files.gcode import gcode_bytes
+
+            return gcode_bytes(self.value, title, self.beam)
+        if ending == "dxf" and self.version != "R2010":
+            from ..files.dxf import dxf_bytes
+
+            return dxf_bytes(self.value, self.version)
+        return super().content(ending, title, printing)
+
+    def report(self) -> dict[str, Any]:
+        def total(*layers: str) -> float:
+            return float(sum(contour.length for contour in self.value if contour.layer in layers))
+
+        counts = {
+            "contours": sum(c.layer == "CUT" for c in self.value),
+            "runs_between_bridges": sum(c.layer == "CUT_OPEN" for c in self.value),
+            "leads": sum(c.layer == "LEAD" for c in self.value),
+            "entities": sum(len(c.spans[0]) for c in self.value),
+        }
+        lengths = {
+            "length_cut": total("CUT", "CUT_OPEN"),
+            "length_mark": total("MARK", "TEXT"),
+            "length_leads": total("LEAD"),
+        }
+        return {"prepared": {**counts, **lengths}}
