@@ -283,4 +283,5 @@ def command_parser() -> Parser:
     run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")
     run.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
     _outputs(run, job=False)
+    run.add_argument("--gcode", type=Path, metavar="FILE.nc", help="what is prepared for a cutter, as its program")
     return parser

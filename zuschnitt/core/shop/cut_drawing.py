@@ -7,11 +7,15 @@ from collections.abc import Iterable, Sequence
 from ..artwork import Artwork
 from ..carry.carried import CarriedCurve
 from ..contour import Contour
+from ..cutting.order import ordered
 from ..develop.blank import Blank
 
 
 def drawing(blank: Blank, marks: Iterable[Artwork | Sequence[CarriedCurve]]) -> tuple[Contour, ...]:
-    """Outline, folds and marks of a blank as contours by layer; an outline that was drawn anew takes its place."""
+    """Outline, folds and marks of a blank as contours by layer; an outline that was drawn anew takes its place.
+
+    They are in the order in which they are cut, what lies within others first.
+    """
     marks = list(marks)
     redrawn = any(isinstance(mark, Artwork) and mark.outline for mark in marks)
     contours = [*(() if redrawn else blank.outline), *blank.folds, *blank.marks]
@@ -20,7 +24,7 @@ def drawing(blank: Blank, marks: Iterable[Artwork | Sequence[CarriedCurve]]) -> 
             contours.extend(mark.contours)
         else:
             contours.extend(traced_contour(curve) for curve in mark)
-    return tuple(contours)
+    return tuple(ordered(contours))
 
 
 def traced_contour(curve: CarriedCurve) -> Contour:
