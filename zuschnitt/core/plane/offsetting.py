@@ -59,6 +59,7 @@ def _beside(areas: Sequence[Contour], distance: float, sharp: bool) -> Spans:
             arrive[:, 0] * leave[following, 1] - arrive[:, 1] * leave[following, 0],
             (arrive * leave[following]).sum(axis=1),
         )
+        turn = np.where(turn < -np.pi + 1e-9, np.pi, turn)  # where it turns back, it goes round its end
         open_corner = turn * distance > 1e-9
         a, b = spans.start + out_start, spans.end + out_end
         for k in np.nonzero(open_corner)[0]:

@@ -9,7 +9,7 @@ from OCP.Bnd import Bnd_Box
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_FACE
+from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
@@ -26,6 +26,10 @@ def each(shape: TopoDS_Shape, kind) -> Iterator[TopoDS_Shape]:
     TopExp.MapShapes_s(shape, kind, found)
     for k in range(1, found.Size() + 1):
         yield found.FindKey(k)
+
+
+def solids_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+    return list(each(shape, TopAbs_SOLID))
 
 
 def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:

@@ -12,7 +12,7 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
-from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ..carry.path import Paths
 from ..carry.smooth_runs import smooth_curve, smooth_groups
@@ -26,8 +26,12 @@ from .placing import moved
 
 def prism(outer: Contour, low: float, high: float) -> TopoDS_Shape:
     """What lies within a closed contour from the height ``low`` to ``high``, both in mm."""
-    face = BRepBuilderAPI_MakeFace(wire(outer), True).Face()
-    return BRepPrimAPI_MakePrism(moved(face, (0.0, 0.0, low)), gp_Vec(0, 0, high - low)).Shape()
+    return BRepPrimAPI_MakePrism(moved(face_within(outer), (0.0, 0.0, low)), gp_Vec(0, 0, high - low)).Shape()
+
+
+def face_within(outer: Contour) -> TopoDS_Face:
+    """The flat face within a closed contour."""
+    return BRepBuilderAPI_MakeFace(wire(outer), True).Face()
 
 
 def wire(contour: Contour) -> TopoDS_Wire:

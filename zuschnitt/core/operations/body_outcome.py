@@ -1,0 +1,44 @@
+"""What rows that make a shape of the kernel give: bodies where it is closed, else an open form."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from ..errors import CannotBeDone, ZuschnittError
+from ..progress import Progress
+from ..results.bodies import BodiesResult
+from ..results.form import FormResult
+from ..results.result import Outcome, outcome
+
+if TYPE_CHECKING:
+    from ..contour import Contour
+
+
+def of_shape(make: Callable[[], Any], name: str, progress: Progress) -> Outcome:
+    """A body for each solid of the shape that is made; where it has none, its faces.
+
+    Raises CannotBeDone where the kernel makes none, or bodies that are not valid.
+    """
+    from ..form.kernel import form_of_shape
+    from ..solids.bodies import form_of_bodies, made_body
+    from ..solids.explore import solids_of
+
+    try:
+        shape = make()
+    except ZuschnittError:
+        raise
+    except Exception as error:  # the kernel's own errors have no common kind
+        raise CannotBeDone(f"The kernel makes no {name} of these values; change them a little.") from error
+    found = solids_of(shape)
+    progress.step(0.6, "reading faces")
+    if not found:
+        form = form_of_shape(shape, name)
+        return outcome(FormResult(form))
+    made = [made_body(name if len(found) == 1 else f"{name} {k}", solid) for k, solid in enumerate(found, 1)]
+    return outcome(BodiesResult(form_of_bodies(made, name), tuple(made)))
+
+
+def drawn(artwork: Any) -> list[Contour]:
+    """The contours of a drawing that count: what stands for reference is left out."""
+    return [contour for contour in artwork.contours if contour.layer != "REFERENCE"]
