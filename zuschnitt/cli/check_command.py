@@ -17,6 +17,7 @@ from ..core.files.whole import write_whole
 from ..core.plane.containing import depths, parents
 from ..core.plane.offsetting import moved_outward
 from ..core.progress import Progress
+from ..core.results.laser import LaserResult
 from ..core.wording import counted
 from ..standins.files.path import Path, UnreadableError
 from ..standins.laser.machine import Laser, Run, bridged_parts, run
@@ -38,7 +39,7 @@ def check(options: Namespace, progress: Progress) -> None:
         made = run(content, options.drawing.name, laser)
     except UnreadableError as error:
         raise Refused(str(error)) from None
-    parts: dict[str, Any] = {"laser": _part(made)}
+    parts: dict[str, Any] = LaserResult(made).report()
     lines = [
         f"{counted(len(made.cuts), 'contour')} cut, {made.length_cut:.1f} mm; marked {made.length_mark:.1f} mm; "
         f"rapid {made.length_rapid:.1f} mm; {made.seconds:.1f} s",
@@ -61,25 +62,6 @@ def check(options: Namespace, progress: Progress) -> None:
             f"{counted(len(spoiling), 'fault')} would spoil the part, the first: {spoiling[0].text.rstrip('.')}; mend "
             "the drawing, or export it again."
         )
-
-
-def _part(made: Run) -> dict[str, Any]:
-    return {
-        "contours": len(made.cuts),
-        "pierces": made.pierces,
-        "length_cut": made.length_cut,
-        "length_mark": made.length_mark,
-        "length_rapid": made.length_rapid,
-        "seconds": made.seconds,
-        "order": [
-            {"contour": k + 1, "layer": path.layer, "start": path.spans[0].start.tolist(), "length": path.length}
-            for k, path in enumerate(made.paths)
-        ],
-        "faults": [
-            {"kind": fault.kind, "layer": fault.layer, "at": list(fault.at), "text": fault.text}
-            for fault in made.faults
-        ],
-    }
 
 
 def _held(options: Namespace, progress: Progress, made: Run) -> dict[str, float]:

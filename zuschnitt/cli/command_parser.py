@@ -250,7 +250,7 @@ def command_parser() -> Parser:
     _drawings(thin)
     prepare = commands.add_parser("prepare", help="a cut file with kerf, leads and bridges, in the order of the cuts")
     prepare.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
-    add_options(prepare, "prepare_cut", {"version": "dxf-version"}, {}, ("drawing",))
+    add_options(prepare, "prepare_cut", {"version": "dxf-version"}, {}, ("drawing", "sheet"))
     prepare.add_argument("--gcode", type=Path, metavar="FILE.nc", help="a program for a laser")
     _drawings(prepare)
     against = commands.add_parser("compare-curves", help="how far two sets of curves, or two forms, lie apart")

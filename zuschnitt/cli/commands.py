@@ -99,7 +99,7 @@ def thin(options: Namespace, progress: Progress) -> None:
 
 def prepare(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.drawing.stem)
-    values = values_of(options, "prepare_cut", ("drawing",))
+    values = values_of(options, "prepare_cut", ("drawing", "sheet"))
     drawing = call.add("bring_in_drawing", file=call.file(options.drawing))
     made = call.outcome(call.add("prepare_cut", drawing=drawing, **values))
     call.finish("prepare", options.drawing, [made.brief])

@@ -6,9 +6,6 @@ from argparse import Namespace
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
-
-from ..core.contour import Contour
 from ..core.errors import CannotBeDone, WrongCall
 from ..core.files.artwork_file import read_artwork
 from ..core.files.drawing_file import drawing_bytes
@@ -31,7 +28,7 @@ def nest(options: Namespace, progress: Progress) -> None:
     outputs = Outputs(inputs=tuple(path for path, _ in _asked(options)))
     files: list[str] = []
     for number, sheet in enumerate(sheets, 1):
-        contours = _drawing(sheet)
+        contours = sheet.contours()
         for ending in ("dxf", "svg"):
             path = getattr(options, ending)
             if path is not None:
@@ -40,7 +37,10 @@ def nest(options: Namespace, progress: Progress) -> None:
                 if len(files) < number:
                     files.append(str(target))
     about = {
-        "sheets": [_sheet(sheet, files[k] if k < len(files) else "", how) for k, sheet in enumerate(sheets)],
+        "sheets": [
+            {**({"file": files[k]} if k < len(files) else {}), **sheet.report(how.margin)}
+            for k, sheet in enumerate(sheets)
+        ],
         "yield": _whole(sheets),
         "left_over": [part.name for part in left],
     }
@@ -85,26 +85,6 @@ def _parts(options: Namespace, progress: Progress) -> tuple[list[Part], list[str
         made = parts_of(drawing.contours, path.stem)
         parts.extend(replace(part) for _ in range(count) for part in made)
     return parts, messages
-
-
-def _drawing(sheet: NestedSheet) -> list[Contour]:
-    """What is cut of a sheet, part after part from its left; its edge is only for reference."""
-    width, height = sheet.size
-    edge = Contour.polyline(np.array([[0, 0], [width, 0], [width, height], [0, height]]), True, "REFERENCE", "sheet")
-    contours = [edge]
-    for placed in sorted(sheet.parts, key=lambda placed: (placed.shape.area, placed.shape.bounds[0])):
-        contours.extend(placed.contours)
-    return contours
-
-
-def _sheet(sheet: NestedSheet, file: str, how: Nest) -> dict:
-    about = {
-        "size": list(sheet.size),
-        "yield": sheet.share,
-        "parts": [{"name": placed.part.name, "at": list(placed.at), "turn": placed.turn} for placed in sheet.parts],
-        "offcut": list(sheet.offcut(how.margin)),
-    }
-    return {"file": file, **about} if file else about
 
 
 def _whole(sheets: list[NestedSheet]) -> float:

@@ -9,6 +9,7 @@ from ..core.files.reading import content_of
 from ..core.files.report import report, report_bytes
 from ..core.files.whole import write_whole
 from ..core.progress import Progress
+from ..core.results.brake_plan import BrakePlanResult
 from ..standins.files.path import UnreadableError
 from ..standins.press.brake import planned
 from ..standins.press.flat import read
@@ -23,13 +24,9 @@ def press(options: Namespace, progress: Progress) -> None:
         raise Refused(str(error)) from None
     progress.step(0.2, "looking for an order")
     plan = planned(flat)
-    steps = [
-        {"bend": s.bend, "tool": s.tool, "angle": s.angle, "collides": s.collides, "reason": s.reason}
-        for s in plan.steps
-    ]
     if options.report:
-        about = {"order": plan.order, "steps": steps, "possible": plan.possible}
-        write_whole(options.report, report_bytes(report("press", options.drawing, press=about)))
+        about = report("press", options.drawing, **BrakePlanResult(plan, flat).report())
+        write_whole(options.report, report_bytes(about))
     say([f"{k}. bend {s.bend}, {s.angle:g}°: {s.tool or s.reason}" for k, s in enumerate(plan.steps, 1)])
     if not plan.possible:
         first = next(s for s in plan.steps if s.collides)

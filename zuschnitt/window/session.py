@@ -159,15 +159,28 @@ class Session(QObject):
             return next((r for r in self.job.rows if kind in r.gives), None)
         if kind in row.gives:
             return row
-        waiting = [row]
-        while waiting:
-            here = waiting.pop(0)
-            for taken in self.job.sources(here):
-                if kind in taken.gives:
-                    return taken
-                waiting.append(taken)
+        taken, depth = self._taken(row, kind)
+        if taken is not None and kind == "form" and "blank" not in row.gives:
+            blank, shallow = self._taken(row, "blank")
+            if blank is not None and shallow <= depth:  # of several forms, the one that the blank shown belongs to
+                return blank if "form" in blank.gives else self.job.origin(blank, ("form",)) or taken
+        if taken is not None:
+            return taken
         below = next((r for r in self.job.rows if kind in r.gives and self.job.depends(r, row)), None)
         return below if below is not None else self._beside(row, kind)
+
+    def _taken(self, row: Row, kind: str) -> tuple[Row | None, int]:
+        """The nearest row of that kind among all that ``row`` works on, and over how many rows."""
+        waiting, seen = [(row, 1)], {row.id}
+        while waiting:
+            here, depth = waiting.pop(0)
+            for taken in self.job.sources(here):
+                if kind in taken.gives:
+                    return taken, depth
+                if taken.id not in seen:
+                    seen.add(taken.id)
+                    waiting.append((taken, depth + 1))
+        return None, 0
 
     def _beside(self, row: Row, kind: str) -> Row | None:
         """The first row of that kind that works on the form which ``row`` works on, too."""

@@ -11,14 +11,14 @@ from ..form.curves import Array
 from ..plane.containing import parents
 
 FIRST = ("REFERENCE", "BEND_UP", "BEND_DOWN", "TEXT", "MARK", "RELIEF")
-"""These layers come before all cuts: a part that is loose cannot be marked."""
+"""These layers come before all cuts: a loose part cannot be marked. Bends keep their order, and so their numbers."""
 MOST_IMPROVED = 600
 """Of more contours than this the way is that to the nearest one each time, not improved any more."""
 
 
 def ordered(contours: Sequence[Contour]) -> list[Contour]:
     """Contours in the order in which a machine runs them; each keeps its direction and its beginning."""
-    first = [c for layer in FIRST for c in contours if c.layer == layer]
+    first = sorted((c for c in contours if c.layer in FIRST), key=lambda c: c.layer == "RELIEF")
     rest = [c for c in contours if c.layer not in FIRST]
     closed = [c for c in rest if c.closed]
     order = cut_order(closed)

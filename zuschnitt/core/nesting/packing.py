@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
 
+from ..contour import Contour
 from ..errors import Refused
 from ..progress import SILENT, Progress
 from .holes import laid_in_holes
@@ -41,6 +43,24 @@ class NestedSheet:
     def share(self) -> float:
         """The yield in percent."""
         return 100 * sum(placed.part.area for placed in self.parts) / (self.size[0] * self.size[1])
+
+    def contours(self) -> list[Contour]:
+        """What is cut of it, small parts and those on its left first; its edge is only for reference."""
+        width, height = self.size
+        edge = Contour.polyline([[0, 0], [width, 0], [width, height], [0, height]], True, "REFERENCE", "sheet")
+        contours = [edge]
+        for placed in sorted(self.parts, key=lambda placed: (placed.shape.area, placed.shape.bounds[0])):
+            contours.extend(placed.contours)
+        return contours
+
+    def report(self, margin: float) -> dict[str, Any]:
+        """Its part of a report; ``margin`` in mm is kept free at its edge."""
+        return {
+            "size": list(self.size),
+            "yield": self.share,
+            "parts": [{"name": each.part.name, "at": list(each.at), "turn": each.turn} for each in self.parts],
+            "offcut": list(self.offcut(margin)),
+        }
 
     def offcut(self, margin: float) -> tuple[float, float]:
         """What is left of it beside the parts, over its whole height: width and height in mm."""

@@ -13,6 +13,7 @@ import shapely.affinity
 from ..contour import Contour
 from ..errors import Refused
 from ..lazy import Lazy
+from ..plane.containing import parents
 
 FLAT = 0.01
 """Curves are flattened within this, in mm."""
@@ -80,19 +81,15 @@ def parts_of(contours: Sequence[Contour], name: str) -> list[Part]:
     """
     layered = any(c.layer in ("CUT", "MARK", "REFERENCE") for c in contours)
     cut = [c for c in contours if c.closed and (c.layer in CUTS or not layered)]
-    shapes = [shapely.make_valid(shapely.Polygon(c.flattened(FLAT))) for c in cut]
-
-    def within(k: int) -> bool:
-        at = shapes[k].representative_point()
-        return any(o.area > shapes[k].area and o.contains(at) for n, o in enumerate(shapes) if n != k)
-
-    outer = [k for k in range(len(shapes)) if not within(k)]
+    outer = [k for k, above in enumerate(parents(cut)) if above < 0]
     if not outer:
         raise Refused(f"{name} has no closed contour that is cut, so there is no part in it; close its outline.")
     rest = [c for c in contours if not any(c is cut[k] for k in outer) and c.layer != "REFERENCE"]
     made = []
     for number, k in enumerate(outer, 1):
-        mine = [c for c in rest if shapes[k].buffer(FLAT).covers(shapely.Point(c.points[0]))]
+        shape = shapely.make_valid(shapely.Polygon(cut[k].flattened(FLAT))).buffer(FLAT)
+        shapely.prepare(shape)
+        mine = [c for c in rest if shape.covers(shapely.Point(c.points[0]))]
         mine.sort(key=lambda c: (c.layer in CUTS, abs(c.area) if c.closed else 0.0))
         made.append(Part(name if len(outer) == 1 else f"{name}-{number}", cut[k], tuple(mine)))
     return made

@@ -11,9 +11,11 @@ from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
 from .picks import edges, faces, needed_edges, some_faces, some_of
+from .rows import names_of, rows
 from .rule import rule
 from .seams import seams
 from .several import several
+from .sheets import sheets
 from .source import optional_source, source
 from .vector import direction, point, points
 
@@ -28,6 +30,7 @@ __all__ = [
     "flanges",
     "material",
     "memory",
+    "names_of",
     "needed_edges",
     "number",
     "numbers",
@@ -37,9 +40,11 @@ __all__ = [
     "origin",
     "point",
     "points",
+    "rows",
     "rule",
     "seams",
     "several",
+    "sheets",
     "some_faces",
     "some_of",
     "source",

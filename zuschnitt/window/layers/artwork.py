@@ -117,7 +117,7 @@ class ArtworkLayer(BlankLayer):
             points = np.vstack([contour.points for contour in artwork.contours])
             if motion is not None:
                 points = motion.apply(points)
-            self._inside[row.id] = kept = (key, bool(scene.blank.region.contains(points).all()))
+            self._inside[row.id] = kept = (key, bool(scene.blank.region.contains(points, 1e-6).all()))
         return kept[1]
 
 

@@ -34,7 +34,7 @@ class BendsLayer(BlankLayer):
             longest = max(lines, key=lambda line: line.length)
             ends = scene.view.to_pixels(longest.points)
             if np.linalg.norm(ends[1] - ends[0]) >= LEAST:
-                _number(painter, str(number_of(name)), ends.mean(axis=0))
+                paint_number(painter, str(number_of(name)), ends.mean(axis=0))
         self._table(painter, scene)
 
     @staticmethod
@@ -67,7 +67,7 @@ class BendsLayer(BlankLayer):
         painter.drawLine(QPointF(LEFT, TOP + LINE), QPointF(LEFT + sum(WIDTHS), TOP + LINE))
 
 
-def _number(painter: QPainter, text: str, at: np.ndarray) -> None:
+def paint_number(painter: QPainter, text: str, at: np.ndarray) -> None:
     """A bend's number on a disc of paper, on its line."""
     now = theme()
     width = max(15.0, painter.fontMetrics().horizontalAdvance(text) + 7.0)

@@ -1,0 +1,75 @@
+"""Nest: the parts of cut files laid on sheets of the material."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import CannotBeDone, Refused
+from ..parameters import choice, names_of, number, numbers, rows, sheets
+from ..progress import Progress
+from ..results.nest import NestResult
+from ..results.result import Outcome, outcome
+from ..wording import counted
+from .registry import operation
+
+MOST = 5000
+
+
+@operation(
+    "nest_parts",
+    title="Nest",
+    stage="blank",
+    group="Cut out",
+    gives="nest",
+    takes="cut files, the sizes of the sheets",
+    makes="their parts laid on sheets, with yield and offcuts",
+)
+@dataclass(frozen=True)
+class NestParts:
+    parts: Any = rows("drawing", hint="the cut files whose parts are laid")
+    names: Any = names_of("parts")
+    counts: Any = numbers("one", "how many of each, one number for all or one for each row")
+    sheets: Any = sheets("1500 x 1000", "the sheets: each is taken once, the last as often as it is needed")
+    gap: Any = number(4, "mm", "between parts", low=0)
+    margin: Any = number(5, "mm", "free at the sheet's edge", low=0)
+    grain: Any = choice(
+        "free",
+        {"free": "turned as it comes", "along": "with the grain", "across": "across the grain"},
+        "how parts may be turned; the grain runs along the sheet's width",
+    )
+    seconds: Any = number(5, "", "seconds of search", above=0, high=3600)
+
+    sentence = "Lay the parts of {parts}, {counts} of each, on sheets of {sheets}, {gap} apart, {margin} from the edge."
+    clauses = (("grain", "Parts lie {grain}."), ("search", "Search for {seconds} s."))
+
+    def run(self, progress: Progress) -> Outcome:
+        from ..nesting.packing import Nest, nested
+
+        parts = self._parts()
+        how = Nest(self.gap, self.margin, self.grain, max(1, round(self.seconds)))
+        laid, left = nested(parts, self.sheets, how, progress)
+        if not laid:
+            raise CannotBeDone("No part fits on these sheets; name a larger one, or let parts turn freely.")
+        names = tuple(dict.fromkeys(part.name for part in left))
+        said = (f"{counted(len(left), 'part')} ({', '.join(names)}) fit on no sheet.",) if left else ()
+        result = NestResult(tuple(laid), tuple(part.name for part in left), self.margin)
+        return outcome(result, messages=said)
+
+    def _parts(self) -> list[Any]:
+        from dataclasses import replace
+
+        from ..nesting.part import parts_of
+
+        counts = self.counts or (1.0,)
+        if len(counts) not in (1, len(self.parts)):
+            raise Refused(f"There are {len(counts)} counts for {len(self.parts)} cut files; give one, or one for each.")
+        if any(count != int(count) or not 1 <= count <= MOST for count in counts):
+            raise Refused(f"Counts must be whole numbers from 1 to {MOST:,}; change them.")
+        found: list[Any] = []
+        for k, (contours, name) in enumerate(zip(self.parts, self.names, strict=True)):
+            for part in parts_of(contours, name):
+                found.extend(replace(part) for _ in range(int(counts[k % len(counts)])))
+        if len(found) > MOST:
+            raise Refused(f"{len(found):,} parts are too many; lay at most {MOST:,} at a time.")
+        return found

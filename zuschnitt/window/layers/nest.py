@@ -1,0 +1,98 @@
+"""Parts laid on sheets: all sheets one beside the other, with the yield of each."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+from ..theme import font, theme
+from .layer import BlankLayer, BlankScene, Box
+from .paths import add_contour
+
+LEAST = 26
+"""A part narrower than this on the stage, in pixels, bears no name."""
+
+
+class NestLayer(BlankLayer):
+    """Of the selected row, if it nests; it has the whole stage."""
+
+    order = 110
+
+    def __init__(self) -> None:
+        self._kept: tuple[object, QPainterPath, QPainterPath, QPainterPath] | None = None
+
+    def alone(self, scene: BlankScene) -> str:
+        made = nest_of(scene)
+        return made.brief() if made is not None else ""
+
+    def extent(self, scene: BlankScene) -> Box | None:
+        made = nest_of(scene)
+        if made is None:
+            return None
+        places = made.places()
+        right = max(at[0] + sheet.size[0] for sheet, at in places)
+        return 0.0, min(at[1] for _, at in places), right, max(at[1] + sheet.size[1] for sheet, at in places)
+
+    def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        made = nest_of(scene)
+        if made is None:
+            return
+        now = theme()
+        sheets, parts, marks = self._paths(made)
+        to_pixels = scene.view.transform
+        painter.fillPath(to_pixels.map(sheets), QColor(now.blank_face))
+        painter.strokePath(to_pixels.map(sheets), QPen(QColor(now.quiet), 1.2))
+        painter.fillPath(to_pixels.map(parts), QColor(now.blank_tint))
+        painter.strokePath(to_pixels.map(parts), QPen(QColor(now.blank), 1.2))
+        painter.strokePath(to_pixels.map(marks), QPen(QColor(now.blank), 0.8))
+        painter.setFont(font(11))
+        for number, (sheet, at) in enumerate(made.places(), 1):
+            self._about(painter, scene, number, sheet, at, made.margin)
+            for placed in sheet.parts:
+                self._name(painter, scene, placed, at)
+
+    def _paths(self, made: Any) -> tuple[QPainterPath, QPainterPath, QPainterPath]:
+        if self._kept is None or self._kept[0] is not made.value:
+            sheets, parts, marks = QPainterPath(), QPainterPath(), QPainterPath()
+            for sheet, at in made.places():
+                sheets.addRect(QRectF(*at, *sheet.size))
+                for placed in sheet.parts:
+                    for contour in placed.contours:
+                        cut = contour.closed and contour.layer in ("CUT", "CUT_OPEN", "RELIEF")
+                        add_contour(parts if cut else marks, contour.moved(at=at))
+            self._kept = made.value, sheets, parts, marks
+        return self._kept[1:]
+
+    @staticmethod
+    def _about(painter: QPainter, scene: BlankScene, number: int, sheet: Any, at: Any, margin: float) -> None:
+        now = theme()
+        (x, y), (right, _) = scene.view.to_pixels(np.array([at, (at[0] + sheet.size[0], at[1])]))
+        wide, high = sheet.offcut(margin)
+        words = f"sheet {number} · {sheet.size[0]:g} × {sheet.size[1]:g} · {sheet.share:.1f} %"
+        more = f" · offcut {wide:.0f} × {high:.0f}" if wide > 1 else ""
+        painter.setPen(QColor(now.ink))
+        room = max(60.0, right - x)
+        text = painter.fontMetrics().elidedText(words + more, Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QPointF(x, y + 16), text)
+
+    @staticmethod
+    def _name(painter: QPainter, scene: BlankScene, placed: Any, at: Any) -> None:
+        x0, y0, x1, y1 = placed.shape.bounds
+        (px, _), (qx, _) = scene.view.to_pixels(np.array([[x0, y1], [x1, y0]]) + at)
+        if qx - px < LEAST:
+            return
+        middle = placed.shape.representative_point()
+        x, y = scene.view.to_pixels(np.array([[middle.x, middle.y]]) + at)[0]
+        text = painter.fontMetrics().elidedText(placed.part.name, Qt.TextElideMode.ElideRight, int(qx - px))
+        width = painter.fontMetrics().horizontalAdvance(text)
+        painter.setPen(QColor(theme().ink))
+        painter.drawText(QPointF(x - width / 2, y + 4), text)
+
+
+def nest_of(scene: BlankScene) -> Any:
+    """The nest that the selected row gives; None where it gives none."""
+    outcome = scene.session.outcome(scene.session.selected_row)
+    return outcome.result("nest") if outcome is not None else None
