@@ -11,6 +11,7 @@ from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.form_file import read_form
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.ribs.layout import laid_out
+from zuschnitt.core.ribs.lightening import lightened
 from zuschnitt.core.ribs.planes import Family, Spread, family, upright
 from zuschnitt.core.ribs.ribs import interlocking, slot_width
 
@@ -138,3 +139,41 @@ def test_the_layout_has_each_piece_once_apart_and_named(ball):
     tree = shapely.STRtree(outlines)
     assert all(len(tree.query(p, predicate="intersects")) == 1 for p in outlines)
     assert any(c.layer == "TEXT" for c in drawing)
+
+
+# --- below open forms ------------------------------------------------------------------------------
+
+
+def lid_ribs(**more):
+    return ribs_of(LID, 60.0, 3.0, **more)
+
+
+LID = domed_lid(240, 180, 40, 0, 0)
+
+
+def whole(rib):
+    """The area of a rib with its slots filled."""
+    return rib.area.area + sum(slot.depth * slot.width for slot in rib.slots)
+
+
+def test_ribs_of_an_open_form_reach_down_to_a_floor_or_are_a_band():
+    high, low, band = lid_ribs(floor=-20.0), lid_ribs(floor=-50.0), lid_ribs(band=30.0)
+    for a, b, c in zip(high.ribs, low.ribs, band.ribs, strict=True):
+        width = 180.0 if a.name.startswith("X") else 240.0
+        assert whole(b) - whole(a) == pytest.approx(30 * width, rel=2e-3)
+        assert c.area.area == pytest.approx(30 * width - sum(s.depth * s.width for s in c.slots), rel=2e-3)
+        assert a.area.bounds[1] == pytest.approx(-20, abs=1e-9) and b.area.bounds[1] == pytest.approx(-50, abs=1e-9)
+    assert "the floor at -20 mm" in high.messages[0]
+    above = lid_ribs(floor=25.0)  # the corners of the lid lie below that floor
+    assert all(rib.area.bounds[1] >= 25 - 1e-9 for rib in above.ribs)
+
+
+def test_holes_that_make_ribs_lighter_keep_their_margin():
+    ribs = lid_ribs(floor=-100.0).ribs
+    lighter = [lightened(rib, 10.0) for rib in ribs]
+    assert sum(r.area.area for r in lighter) < 0.8 * sum(r.area.area for r in ribs)
+    for before, after in zip(ribs, lighter, strict=True):
+        assert len(shapely.get_parts(after.area)) == 1
+        for hole in shapely.get_parts(before.area.difference(after.area)):
+            assert before.area.exterior.distance(hole) >= 10 - 0.02
+    assert lightened(ribs[0], 80.0) is ribs[0]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -27,8 +27,12 @@ from .registry import operation
 @dataclass(frozen=True)
 class RibsOfForm:
     form: Any = source("form", hint="the form that is made of ribs")
-    x: Any = optional_number(50, "mm", "from rib to rib of the first family; empty where they are counted", above=0)
-    y: Any = optional_number(50, "mm", "from rib to rib of the second family; empty where they are counted", above=0)
+    x: Any = optional_number(
+        50, "mm", "from rib to rib of the first family; empty where they are counted", above=0, words="as counted"
+    )
+    y: Any = optional_number(
+        50, "mm", "from rib to rib of the second family; empty where they are counted", above=0, words="as counted"
+    )
     thickness: Any = number("thickness", "mm", "of the plates", above=0)
     fit: Any = number(0, "mm", "by how much slots are wider than the plate, in all; may be negative")
     across: Any = direction("1, 0, 0", "the direction square to the first family")
@@ -45,6 +49,9 @@ class RibsOfForm:
         "where the form cuts the plates",
     )
     halves: Any = choice("up", {"up": "upwards", "down": "downwards"}, "where the slots of the first family open")
+    floor: Any = number("", "mm", "height down to which ribs of an open form reach", words="its lowest level")
+    band: Any = number(0, "mm", "height of ribs that are a band below an open form; 0 for whole ones", low=0)
+    lighten: Any = number(0, "mm", "material that stays round holes that make ribs lighter; 0 for no holes", low=0)
 
     sentence = "Make {form} of ribs {x} and {y} apart, {thickness} thick, with slots {fit} wider."
     clauses = (
@@ -53,11 +60,14 @@ class RibsOfForm:
         ("numbers", "There are {count_x} and {count_y} of them."),
         ("listed places", "They stand at {list_x} and at {list_y}."),
         ("outline", "The form is cut {outline}."),
+        ("the floor", "Ribs of an open form reach down to {floor}, or are a band of {band}."),
+        ("holes", "Holes make them lighter, with {lighten} left all round."),
         ("slots", "Slots of the first family open {halves}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
         from ..ribs.layout import laid_out
+        from ..ribs.lightening import lightened
         from ..ribs.planes import Spread, family
         from ..ribs.ribs import interlocking
 
@@ -70,7 +80,18 @@ class RibsOfForm:
             families.append(family(self.form, letter, np.array(way or default), spread, self.thickness))
         first, second = families
         found = interlocking(
-            self.form, first, second, self.thickness, self.fit, self.outline, self.halves, progress.part(0, 0.9)
+            self.form,
+            first,
+            second,
+            self.thickness,
+            self.fit,
+            self.outline,
+            self.halves,
+            progress.part(0, 0.9),
+            self.floor,
+            self.band,
         )
+        if self.lighten:
+            found = replace(found, ribs=tuple(lightened(rib, self.lighten) for rib in found.ribs))
         drawing = DrawingResult(laid_out(found))
         return outcome(RibsResult(found), drawing, messages=found.messages)

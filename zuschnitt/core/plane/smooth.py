@@ -13,6 +13,8 @@ from ..form.curves import Array
 TRUE = 1e-4
 """The arcs lie within this of the curve, in mm."""
 MOST = 4000
+STRAIGHT = 1e-7
+"""An arc that rises less than this over its chord, in mm, is a line."""
 
 Curve = Callable[[Array], tuple[Array, Array]]
 
@@ -35,6 +37,7 @@ def as_arcs(curve: Curve, breaks: Array, closed: bool, layer: str = "CUT", name:
         high = np.sort(np.concatenate([high, middle]))
         if len(low) > MOST:
             raise Refused("This curve turns too sharply; move its points apart, or leave some of them out.")
+    bulges = np.where(_sagitta(points, np.vstack([points[1:], curve(breaks[-1:])[0]]), bulges) < STRAIGHT, 0.0, bulges)
     made = np.vstack([points, curve(breaks[-1:])[0]]) if not closed else points
     bends = bulges if closed else np.append(bulges, 0.0)
     return Contour(made, bends, closed, layer, name)
@@ -54,6 +57,11 @@ def _pairs(curve: Curve, low: Array, high: Array) -> tuple[Array, Array]:
     first, second = joint - p, q - joint
     bulges = np.stack([np.tan(_angle(a, first) / 2), np.tan(_angle(second, b) / 2)], axis=1).reshape(-1)
     return points, bulges
+
+
+def _sagitta(start: Array, end: Array, bulges: Array) -> Array:
+    """How far arcs rise over their chords."""
+    return np.linalg.norm(end - start, axis=1) / 2 * np.abs(bulges)
 
 
 def _angle(a: Array, b: Array) -> Array:

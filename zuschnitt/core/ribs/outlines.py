@@ -47,10 +47,14 @@ class Outline:
 
 
 class Cutter:
-    """Cuts one form by many planes."""
+    """Cuts one form by many planes.
 
-    def __init__(self, form: Form) -> None:
-        self.form = form
+    Open sections are closed down to ``floor``, a height along the plates' upward direction (the form's lowest level
+    where it is None), or are a band ``band`` mm high below the form.
+    """
+
+    def __init__(self, form: Form, floor: float | None = None, band: float = 0.0) -> None:
+        self.form, self.floor, self.band = form, floor, band
         self._locator = Locator.of(form)
 
     def outline(self, frame: PlateFrame, thickness: float, kind: str) -> Outline:
@@ -72,8 +76,8 @@ class Cutter:
         gaps = [apart for apart in ends if 1e-6 < apart <= GAP * self.form.size]
         mended = f"a gap of {max(gaps):.2g} mm was closed" if gaps else ""
         if len(opened) == 1:
-            closed.append(self._to_floor(opened[0], frame))
-            mended = "an open section was closed down to the form's lowest level"
+            made, mended = self._closed_down(opened[0], frame)
+            closed.extend(made)
         elif opened:
             closed.append(_in_a_ring(opened))
             mended = "openings of the section were closed by straight lines"
@@ -84,9 +88,25 @@ class Cutter:
         parts = [part for part in shapely.get_parts(area) if part.geom_type == "Polygon" and part.area > SPECK * whole]
         return Outline(shapely.unary_union(parts) if parts else shapely.Polygon(), mended)
 
-    def _to_floor(self, points: Array, frame: PlateFrame) -> Array:
-        floor = min(float((mesh.points @ frame.up).min()) for mesh in self.form.meshes)
-        return np.vstack([points, [points[-1, 0], floor], [points[0, 0], floor]])
+    def _closed_down(self, points: Array, frame: PlateFrame) -> tuple[list[Array], str]:
+        """Rings (n, 2) of what lies below an open section, and what was done."""
+        lowest = min(float((mesh.points @ frame.up).min()) for mesh in self.form.meshes)
+        if self.band:
+            ring = np.vstack([points, points[::-1] - [0.0, self.band]])
+            mended = f"an open section became a band {self.band:g} mm high"
+        else:
+            down = lowest if self.floor is None else min(self.floor, lowest)
+            ring = np.vstack([points, [points[-1, 0], down], [points[0, 0], down]])
+            level = "the form's lowest level" if self.floor is None else f"the floor at {self.floor:g} mm"
+            mended = f"an open section was closed down to {level}"
+        if self.floor is None or float(ring[:, 1].min()) >= self.floor:
+            return [ring], mended
+        low, high = ring.min(axis=0), ring.max(axis=0)
+        above = shapely.box(low[0] - 1, self.floor, high[0] + 1, max(high[1], self.floor) + 1)
+        kept = shapely.make_valid(shapely.Polygon(ring)).intersection(above)
+        return [
+            shapely.get_coordinates(p.exterior) for p in shapely.get_parts(kept) if p.geom_type == "Polygon"
+        ], mended
 
     def _refined(self, curve: Array, normal: Array, height: float) -> Array:
         """With points between, on the surface and in the plane, until chords stay within ``SAG``."""

@@ -73,8 +73,12 @@ def interlocking(
     outline: str = "middle",
     halves: str = "up",
     progress: Progress = SILENT,
+    floor: float | None = None,
+    band: float = 0.0,
 ) -> Ribs:
     """The ribs of two families. Slots of the first family open to ``halves``, up or down.
+
+    Ribs of an open form reach down to ``floor``, or are a band of that height.
 
     Raises Refused for families that stand the same way, CannotBeDone where no two ribs cross.
     """
@@ -82,7 +86,7 @@ def interlocking(
     width = slot_width(thickness, fit, first.normal, second.normal)
     if width <= 0:
         raise Refused(f"A fit of {fit:g} mm leaves slots without width; take a larger one.")
-    cutter = Cutter(form)
+    cutter = Cutter(form, floor, band)
     planes = [(family, k, float(at)) for family in (first, second) for k, at in enumerate(family.at, 1)]
     made: dict[str, Rib] = {}
     messages = []

@@ -10,6 +10,9 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from ...core.contour import Contour, arc_centre
 
+FLAT = 1e-5
+"""An arc that rises less than about this over its chord, in mm, is drawn as a line: its circle is too large."""
+
 
 class KeptPath:
     """The path of contours in mm, kept as long as what they belong to stays the same."""
@@ -30,7 +33,7 @@ def add_contour(path: QPainterPath, contour: Contour) -> None:
     """Adds lines and arcs to a path in mm, y up."""
     path.moveTo(*contour.points[0])
     for start, end, bulge in zip(*contour.spans, strict=True):
-        if bulge == 0:
+        if abs(bulge) * np.hypot(*(end - start)) < FLAT:
             path.lineTo(*end)
         else:
             centre, radius, angle, sweep = arc_centre(start, end, bulge)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, QTimer
@@ -14,7 +14,7 @@ from ...core.develop.blank import Blank
 from ...core.develop.stretch_scale import scale_limit
 from ..drawing import figures_of
 from ..layers.drawing import Dimension, DrawingLayer
-from ..layers.layer import BlankScene, blank_layers
+from ..layers.layer import BlankLayer, BlankScene, blank_layers
 from ..layers.stretch import MapReader
 from ..session import Session
 from ..theme import font, theme
@@ -68,9 +68,13 @@ class BlankStage(Stage):
 
     def scene(self) -> BlankScene | None:
         blank = self.blank()
-        if blank is None:
-            return None
-        return BlankScene(self.session, blank, self.view, self.mode, self.warning, self._rest.isActive())
+        # what has the stage to itself needs no blank
+        scene = BlankScene(self.session, cast(Blank, blank), self.view, self.mode, self.warning, self._rest.isActive())
+        return scene if blank is not None or self._alone(scene) else None
+
+    def _alone(self, scene: BlankScene) -> list[BlankLayer]:
+        """The layers that have the stage to themselves."""
+        return [layer for layer in self.layers if layer.alone(scene)]
 
     @property
     def tool(self) -> Tool:
@@ -83,17 +87,21 @@ class BlankStage(Stage):
         scene = self.scene()
         self.about = ""
         if scene is not None:
-            blank = scene.blank
+            blank = self.blank()
+        if scene is not None and blank is not None:
             pieces = "one piece" if blank.figures.pieces == 1 else f"{blank.figures.pieces} pieces"
             own = f"{row.name.lower()} · " if row is not None and row.title else ""
             self.about = f"{own}{blank.way} · {pieces}"
-            if not self._free or self._fitted_to is None or _far(self._fitted_to, self._extent(scene)):
-                self.fit()
+        if scene is not None and (
+            not self._free or self._fitted_to is None or _far(self._fitted_to, self._extent(scene))
+        ):
+            self.fit()
         self.update()
 
     def _extent(self, scene: BlankScene) -> tuple[float, float, float, float]:
         """What is to be in sight: what the topmost layer that reaches anywhere reaches over."""
-        found = [box for layer in self.layers if (box := layer.extent(scene)) is not None]
+        layers = self._alone(scene) or self.layers
+        found = [box for layer in layers if (box := layer.extent(scene)) is not None]
         return found[-1]
 
     def fit(self) -> None:
@@ -152,8 +160,7 @@ class BlankStage(Stage):
             picture.fill(QColor(theme().blank_paper))
             painter = QPainter(picture)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            alone = [layer for layer in self.layers if layer.alone(scene)]
-            for layer in alone or self.layers:
+            for layer in self._alone(scene) or self.layers:
                 layer.paint(painter, scene)
             painter.end()
             self._kept = key, picture
@@ -209,7 +216,7 @@ class BlankStage(Stage):
         scene = self.scene()
         if scene is None or position.y() <= HEAD:
             return None
-        grips = (layer.grip(scene, position) for layer in reversed(self.layers))
+        grips = (layer.grip(scene, position) for layer in reversed(self._alone(scene) or self.layers))
         return next((grip for grip in grips if grip is not None), None)
 
     def dimension_at(self, position: QPointF) -> tuple[QRectF, Dimension] | None:
@@ -242,7 +249,8 @@ class BlankStage(Stage):
             return
         self._last = self._pressed = event.position()
         scene = self.scene()
-        if scene is not None and any(layer.click(scene, event.position()) for layer in self.layers):
+        layers = (self._alone(scene) or self.layers) if scene is not None else []
+        if scene is not None and any(layer.click(scene, event.position()) for layer in layers):
             return
         self._held = event.button() == Qt.MouseButton.LeftButton and self.tool.press(event)
         self._panning = not self._held

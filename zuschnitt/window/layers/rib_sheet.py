@@ -1,0 +1,51 @@
+"""Ribs laid out flat: all pieces, numbered, while their row is selected."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+from ...core.contour import bounds
+from ..theme import theme
+from .layer import BlankLayer, BlankScene, Box
+from .paths import add_contour
+
+
+class RibSheetLayer(BlankLayer):
+    """It has the whole stage."""
+
+    order = 113
+
+    def __init__(self) -> None:
+        self._kept: tuple[object, QPainterPath, QPainterPath] | None = None
+
+    def alone(self, scene: BlankScene) -> str:
+        return "all pieces flat, in order" if pieces_of(scene) else ""
+
+    def extent(self, scene: BlankScene) -> Box | None:
+        pieces = pieces_of(scene)
+        return bounds(pieces) if pieces else None
+
+    def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        pieces = pieces_of(scene)
+        if not pieces:
+            return
+        if self._kept is None or self._kept[0] is not pieces:
+            cut, marks = QPainterPath(), QPainterPath()
+            for contour in pieces:
+                add_contour(cut if contour.layer == "CUT" else marks, contour)
+            self._kept = pieces, cut, marks
+        _, cut, marks = self._kept
+        now, to_pixels = theme(), scene.view.transform
+        painter.fillPath(to_pixels.map(cut), QColor(now.blank_face))
+        painter.strokePath(to_pixels.map(cut), QPen(QColor(now.blank), 1.2))
+        painter.strokePath(to_pixels.map(marks), QPen(QColor(now.quiet), 0.8))
+
+
+def pieces_of(scene: BlankScene) -> Any:
+    """The contours of the selected row's ribs, laid out; empty where it gives none."""
+    row = scene.session.selected_row
+    if row is None or "ribs" not in row.gives:
+        return ()
+    return scene.session.value(row, "drawing") or ()
