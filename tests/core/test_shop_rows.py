@@ -91,3 +91,12 @@ def test_the_laser_finds_no_fault_and_the_press_an_order():
     assert plan.results[0].report()["press"]["possible"]
     with pytest.raises(Refused, match="no bend lines"):
         last(job.added("plan_bends", blank=job.row(20).id))
+
+
+@pytest.mark.parametrize("relief", ["none", "square", "round"])
+@pytest.mark.parametrize("more", [{}, {"flanges": "top:14", "rounding": "3", "gap": "0.2"}])
+def test_trays_with_every_relief_are_bent(relief, more):
+    job = Job(thickness="1").added("hollow_block", width="300", depth="180", height="60")
+    plan = last(job.added("make_sheet", opened="auto", radius="2", relief=relief, **more).added("plan_bends"))
+    assert plan.value.possible and len(plan.value.order) == (8 if more else 4)
+    assert len(plan.results[0].flat.walls) >= len(plan.value.order) + 1

@@ -9,11 +9,28 @@ from ..core.route import Asset, Job
 
 HERE = Path(__file__).parent
 
+SWITCHES = [
+    {"number": 1, "figure": "circle", "diameter": "46"},
+    {"number": 2, "figure": "circle", "diameter": "12", "x": "52", "place": "figure 1"},
+    {"number": 3, "figure": "mirror", "of": "2"},
+    {"number": 4, "figure": "slot", "length": "64", "width": "10", "y": "-48", "place": "figure 1"},
+    {"number": 5, "figure": "text", "text": "Amselhof", "height": "9", "y": "40", "place": "figure 1"},
+]
+FRONT = [
+    {"number": 1, "figure": "curve", "points": "0, 420; 400, 460; 800, 430; 1200, 400", "place": "origin"},
+    {"number": 2, "figure": "curve", "points": "0, 380; 400, 470; 800, 500; 1200, 420", "place": "origin"},
+]
+ABOVE = [
+    {"number": 1, "figure": "line", "points": "0, 0; 1200, 0", "place": "origin"},
+    {"number": 2, "figure": "curve", "points": "0, 400; 600, 460; 1200, 380", "place": "origin"},
+]
+"""Figures of the demo's drawings."""
+
 
 def demo_job() -> Job:
     """The chaff cyclone with its badge, the hopper lid with its film decal, the transition of the cyclone as a card
     model, the awning in panels, the lid once more, with reliefs and in three ways, the control tray and the counter
-    front from sheet."""
+    front from sheet, the tray drawn on, bent and nested, the display bench of ribs."""
     job = cyclone_and_lid()
     rows = (
         ("transition", "Inlet transition", "",
@@ -41,6 +58,20 @@ def demo_job() -> Job:
          {"width": "1200", "depth": "420", "height": "900", "thickness": "2", "off": "bottom, back, left, right"}),
         ("make_sheet", "Counter front", "its one large bend in seven flats",
          {"form": "d220", "radius": "220", "steps": "7", "small": "2"}),
+        ("draw_figures", "Holes in the tray", "the dial in the middle, a lamp at each side of it",
+         {"blank": "d210", "figures": SWITCHES}),
+        ("cut_file", "Tray, cut file", "", {"blank": "d210"}),
+        ("plan_bends", "Tray on the press brake", "", {"blank": "d210"}),
+        ("nest_parts", "Sheets for cone and trays", "two cones and five trays",
+         {"parts": "50, 250", "counts": "2, 5", "sheets": "1500 x 1000", "seconds": "2"}),
+        ("check_cut", "Cone on the laser", "", {"drawing": "d50"}),
+        ("lay_sheet", "Paper for the bench", "", {"width": "1300", "height": "600"}),
+        ("draw_figures", "Bench from the front", "its two upper edges", {"blank": "d290", "figures": FRONT}),
+        ("draw_figures", "Bench from above", "", {"blank": "d290", "figures": ABOVE}),
+        ("sweep_guides", "Display bench", "for the beans, in front of the counter", {"front": "d300", "top": "d310"}),
+        ("make_ribs", "Display bench, ribs", "24 pieces of plywood",
+         {"form": "d320", "x": "", "y": "", "count_x": "16", "count_y": "8", "thickness": "12", "fit": "0.2",
+          "floor": "0"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:
         job = job.added(operation, **parameters)

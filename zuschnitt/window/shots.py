@@ -88,6 +88,23 @@ def _counter(window: MainWindow) -> None:
     _select(window, 230)
 
 
+def _drawing(window: MainWindow) -> None:
+    _select(window, 240)
+    window.session.pick_figures({4})
+
+
+def _brake(window: MainWindow) -> None:
+    _select(window, 260)
+
+
+def _nest(window: MainWindow) -> None:
+    _select(window, 270)
+
+
+def _bench(window: MainWindow) -> None:
+    _select(window, 330)
+
+
 def _print(window: MainWindow) -> None:
     _select(window, 190)
     window.stretch()
@@ -104,6 +121,10 @@ VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "print": _print,
     "tray": _tray,
     "counter": _counter,
+    "drawing": _drawing,
+    "brake": _brake,
+    "nest": _nest,
+    "bench": _bench,
     "sentence": _sentence,
     "operations": _operations,
     "empty": _empty,

@@ -36,7 +36,7 @@ class PlanBends:
         from ..shop.cut_drawing import drawing
 
         try:
-            flat = read(dxf_bytes(drawing(self.blank, ())), "flat.dxf")
+            flat = read(dxf_bytes(drawing(self.blank, ())), "the flat.dxf")
         except UnreadableError as error:
             raise Refused(str(error)) from None
         progress.step(0.3, "looking for an order")

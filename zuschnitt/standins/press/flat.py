@@ -102,8 +102,9 @@ def _parted(sheet: shapely.Geometry, lines: list[Path], name: str) -> Flat:
     for path in lines:
         a, b = path.spans[0].start, path.spans[-1].end
         way = (b - a) / np.linalg.norm(b - a)
-        wide = path.data["allowance"] / 2 * np.array([way[1], -way[0]])
-        strips.append(shapely.Polygon([a - wide, b - wide, b + wide, a + wide]))
+        half = path.data["allowance"] / 2
+        wide, on = half * np.array([way[1], -way[0]]), half * way  # a round relief leaves slivers at the ends of a bend
+        strips.append(shapely.Polygon([a - wide - on, b - wide + on, b + wide + on, a + wide - on]))
     left = sheet.difference(shapely.buffer(shapely.union_all(strips), 1e-6))
     walls = [wall for wall in shapely.get_parts(left) if wall.area > 1e-3]
     bends: list[Bend] = []
