@@ -38,3 +38,27 @@ def test_each_has_a_view_of_its_own(window):
     session.select(session.job.row(20).id)
     settle(window)
     assert not any(layer.alone(stage.scene()) for layer in stage.layers)
+
+
+def test_links_are_seen_in_the_margin_and_removing_says_what_hangs_on_it(window):
+    session = window.session
+    session.select(session.job.row(20).id)
+    settle(window)
+    links = {row.number: session.link(row) for row in session.job.rows}
+    assert {number for number, link in links.items() if link} == {10, 30}
+    assert links[10] == "given" and links[30] == "takes"
+    card = window.card.cards[session.job.row(30).id]
+    assert "takes row 20" in card.toolTip()
+    own = window.card.cards[session.selected]
+    offers = {text: do for text, _, do in own._offers()}
+    offers["remove"]()
+    asked = {text: do for text, _, do in own._offers()}
+    assert "remove it though row 30 waits then" in asked
+    asked["keep it"]()
+    assert len(session.job.rows) == 12 and "remove" in {text for text, *_ in own._offers()}
+    said = []
+    session.said.connect(lambda text, kind: said.append((text, kind)))
+    window.row_remove()
+    assert said == [("Removed, though row 30 took its result; Ctrl Z brings it back.", "note")]
+    session.undo()
+    assert len(session.job.rows) == 12

@@ -8,6 +8,7 @@ from typing import Any
 
 from .. import __version__
 from ..core.shop.papers import PAPERS
+from .examples import EXAMPLES
 from .options import add_options, amount, count, face_list, flange, pair, relief, sheet, vector
 from .parser import Parser
 
@@ -284,4 +285,6 @@ def command_parser() -> Parser:
     run.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
     _outputs(run, job=False)
     run.add_argument("--gcode", type=Path, metavar="FILE.nc", help="what is prepared for a cutter, as its program")
+    for name, command in commands.choices.items():
+        command.epilog = f"Example: zuschnitt {EXAMPLES[name]}"
     return parser

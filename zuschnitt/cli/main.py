@@ -12,7 +12,7 @@ from typing import Any
 from ..core.errors import Cancelled, ZuschnittError
 from ..core.files.outputs import require_apart
 from .parser import COMMANDS, window_parser
-from .terminal import complain
+from .terminal import complain, say
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -116,6 +116,11 @@ def _window(arguments: list[str]) -> int:
         from ..demo.job import demo_job
 
         save_job(options.save, demo_job() if options.job is None else load_job(options.job))
+        return 0
+    if options.register:
+        from ..desktop.registering import register
+
+        say(str(path) for path in register())
         return 0
     if options.headless is not None:
         from .headless import run_headless

@@ -73,4 +73,9 @@ def window_parser() -> Parser:
     parser.add_argument(
         "--headless", type=Path, metavar="FOLDER", help="runs the job without a window; writes its files"
     )
+    parser.add_argument(
+        "--register",
+        action="store_true",
+        help="puts the program into your menus, with its icon and file type, and ends",
+    )
     return parser

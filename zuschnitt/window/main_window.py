@@ -26,6 +26,7 @@ from ..core.operations.registry import entries
 from ..core.route import Job
 from .autosave import Autosave, Left
 from .card.route_card import RouteCard
+from .card.row_card import row_numbers
 from .figures_bar import FiguresBar
 from .notice import Notice
 from .recent import recent_jobs, remember_job
@@ -306,7 +307,12 @@ class MainWindow(QMainWindow):
         self._with_row("Switch a row", lambda job, row: job.changed(row.id, enabled=not row.enabled))
 
     def row_remove(self) -> None:
+        row = self.session.selected_row
+        takers = self.session.takers(row) if row is not None else []
         self._with_row("Remove a row", lambda job, row: job.removed(row.id))
+        if takers:
+            said = f"Removed, though {row_numbers(takers)} took its result; Ctrl Z brings it back."
+            self.session.said.emit(said, "note")
 
     # --- stages --------------------------------------------------------------------------------
 

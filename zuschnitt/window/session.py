@@ -189,6 +189,19 @@ class Session(QObject):
             return None
         return next((r for r in self.job.rows if kind in r.gives and self.job.origin(r, ("form",)) == form), None)
 
+    def link(self, row: Row) -> str:
+        """How a row hangs together with the selected one: ``given`` where that takes its result, ``takes`` if it takes that."""
+        selected = self.selected_row
+        if selected is None or selected.id == row.id:
+            return ""
+        if any(taken.id == row.id for taken in self.job.sources(selected)):
+            return "given"
+        return "takes" if any(taken.id == selected.id for taken in self.job.sources(row)) else ""
+
+    def takers(self, row: Row) -> list[Row]:
+        """The rows that take the result of a row."""
+        return [other for other in self.job.rows if any(taken.id == row.id for taken in self.job.sources(other))]
+
     def on_blank(self, kind: str) -> list[Row]:
         """Rows of that kind that work on the blank which is shown."""
         blank = self.nearby("blank")

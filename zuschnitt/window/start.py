@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 
 from ..core.errors import CannotBeDone
+from ..desktop.registering import ICON
 
 
 def start(path: Path | None, demo: bool, shots: list[list[str]] | None) -> int:
@@ -43,6 +44,7 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     from ..engine.engine import Engine
 
     engine = Engine()  # its process starts while this one still imports the toolkit
+    from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
     from .autosave import Autosave
@@ -54,6 +56,8 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     assert isinstance(application, QApplication)
     Garbage(application)
     application.setApplicationName("Zuschnitt")
+    application.setDesktopFileName("zuschnitt")
+    application.setWindowIcon(QIcon(str(ICON)))
     application.setStyle("Fusion")
     load_fonts()
     application.setFont(font(13))

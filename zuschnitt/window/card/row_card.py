@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.operations.registry import entries
@@ -44,6 +46,8 @@ class RowCard(QWidget):
         self.sentence: Sentence | None = None
         self.figures: FigureList | None = None
         self._about: tuple = ()
+        self._link = ""
+        self._asking = False
         outer = QVBoxLayout(self)
         outer.setContentsMargins(INDENT, 34, 16, 10)
         outer.setSpacing(3)
@@ -76,8 +80,6 @@ class RowCard(QWidget):
         foot.addWidget(self._links)
         outer.addWidget(self._foot)
         self.setCursor(Qt.CursorShape.ArrowCursor)
-        if self.known is not None:
-            self.setToolTip(f"in: {self.known.takes}\nout: {self.known.makes}")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.refresh(row)
 
@@ -100,6 +102,7 @@ class RowCard(QWidget):
         about = (row, session.states.get(row.id), row.id in session.pending, session.coarse.get(row.id))
         same = all(a is b for a, b in zip(about, self._about, strict=False))
         if same and self._about and not self.selected and self.sentence is None:
+            self._show_link()
             return
         self._about = about
         self.row = row
@@ -127,7 +130,20 @@ class RowCard(QWidget):
             self.note.setCursorPosition(0)
         self._show_state()
         self.setAccessibleName(f"row {row.number}, {row.name}, {self._state.text()}")
+        self._show_link()
         self.update()
+
+    def _show_link(self) -> None:
+        """How the row hangs together with the selected one: marked in the margin, and said."""
+        link, selected = self.session.link(self.row), self.session.selected_row
+        if link != self._link:
+            self._link = link
+            self.update()
+        said = ""
+        if link and selected is not None:
+            said = f"\nrow {selected.number} takes it" if link == "given" else f"\ntakes row {selected.number}"
+        if self.known is not None:
+            self.setToolTip(f"in: {self.known.takes}\nout: {self.known.makes}{said}")
 
     def _open(self, row: Row) -> None:
         """The sentence of the selected row, and the figures of a drawing below it."""
@@ -205,11 +221,21 @@ class RowCard(QWidget):
         yield "name", "gives this row a name of its own", self._rename
         yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
         yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
-        yield (
-            "remove",
-            "takes this row away (Delete)",
-            lambda: session.edit("Remove a row", lambda j: j.removed(row_id)),
-        )
+        takers = session.takers(self.row)
+        if self._asking and takers:
+            waits = "waits" if len(takers) == 1 else "wait"
+            yield f"remove it though {row_numbers(takers)} {waits} then", "takes this row away", self._remove
+            yield "keep it", "leaves this row where it is", lambda: self._ask_first(False)
+        else:
+            yield "remove", "takes this row away (Delete)", lambda: self._ask_first(True) if takers else self._remove()
+
+    def _ask_first(self, asking: bool) -> None:
+        self._asking = asking
+        self._show_links()
+
+    def _remove(self) -> None:
+        row_id = self.row.id
+        self.session.edit("Remove a row", lambda job: job.removed(row_id))
 
     def ask_for_file(self, parameter: File) -> None:
         """Opens a dialog for the file that a value waits for."""
@@ -253,11 +279,25 @@ class RowCard(QWidget):
         title = painter.fontMetrics().elidedText(self.row.name, Qt.TextElideMode.ElideRight, width)
         painter.drawText(QRectF(INDENT, 8, width, 24), Qt.AlignmentFlag.AlignVCenter, title)
         self._paint_mark(painter)
+        if self._link:
+            self._paint_link(painter)
         painter.setPen(QPen(QColor(now.rule), 1))
         painter.drawLine(QPointF(16, self.height() - 0.5), QPointF(self.width() - 16, self.height() - 0.5))
         running = self.session.running
         if running is not None and running[0] == self.row.id:
             painter.fillRect(QRectF(16, self.height() - 3, (self.width() - 32) * running[1], 3), QColor(now.form))
+
+    def _paint_link(self, painter: QPainter) -> None:
+        """An arrow in the margin: filled on a row whose result the selected one takes, hollow on one that takes its."""
+        colour = QColor(
+            side_colour("blank" if self.known is not None and self.known.stage.endswith("blank") else "form")
+        )
+        painter.setPen(QPen(colour, 1.6))
+        painter.drawLine(QPointF(23, 36), QPointF(23, 48))
+        tip = QPolygonF([QPointF(18.5, 47), QPointF(27.5, 47), QPointF(23, 55)])
+        painter.setBrush(colour if self._link == "given" else QColor(theme().paper))
+        painter.drawPolygon(tip)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _paint_mark(self, painter: QPainter) -> None:
         """Which side the row works on, or from which to which it carries."""
@@ -294,6 +334,14 @@ class RowCard(QWidget):
                 next(iter(self.sentence.chips.values())).setFocus()
         else:
             super().keyPressEvent(event)
+
+
+def row_numbers(rows: Sequence[Row]) -> str:
+    """Rows by their numbers, in words."""
+    numbers = [str(row.number) for row in rows]
+    if len(numbers) == 1:
+        return f"row {numbers[0]}"
+    return f"rows {', '.join(numbers[:-1])} and {numbers[-1]}"
 
 
 def _figure_words(figure) -> str:
