@@ -190,7 +190,7 @@ class Session(QObject):
         return next((r for r in self.job.rows if kind in r.gives and self.job.origin(r, ("form",)) == form), None)
 
     def link(self, row: Row) -> str:
-        """How a row hangs together with the selected one: ``given`` where that takes its result, ``takes`` if it takes that."""
+        """How a row hangs together with the selected one: ``given`` to it, ``takes`` its result, or not at all."""
         selected = self.selected_row
         if selected is None or selected.id == row.id:
             return ""
