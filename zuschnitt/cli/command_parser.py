@@ -285,6 +285,7 @@ def command_parser() -> Parser:
     run.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
     _outputs(run, job=False)
     run.add_argument("--gcode", type=Path, metavar="FILE.nc", help="what is prepared for a cutter, as its program")
+    run.add_argument("--papers", type=Path, metavar="FILE.pdf", help="the shop papers of the whole job")
     for name, command in commands.choices.items():
         command.epilog = f"Example: zuschnitt {EXAMPLES[name]}"
     return parser

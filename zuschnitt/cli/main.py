@@ -88,7 +88,7 @@ def _require_paths_apart(options: argparse.Namespace) -> None:
     """Before anything is computed: no input is written over, and no file written twice."""
     written = [
         getattr(options, name, None)
-        for name in ("report", "dxf", "svg", "pdf", "step", "step_flat", "mesh", "gcode", "as_job")
+        for name in ("report", "dxf", "svg", "pdf", "step", "step_flat", "mesh", "gcode", "papers", "as_job")
     ]
     read = [
         getattr(options, name, None)

@@ -87,6 +87,11 @@ MISSING = {
 
 def add_results(outputs: Outputs, job: Job, states: Mapping[str, State], options: Namespace) -> None:
     """Adds the files that are asked for, of the last rows that give them, or of the asked row."""
+    if getattr(options, "papers", None):
+        from ..core.files.papers_pdf import papers_bytes
+
+        done = {row_id: state.outcome for row_id, state in states.items() if state.outcome is not None}
+        outputs.add(options.papers, papers_bytes(job, done))
     rows = job.rows if options.row is None else (job.row(options.row),)
     outcomes = [outcome for row in rows if (outcome := states[row.id].outcome) is not None]
     printing = Printing(options.paper, options.shown) if options.pdf else Printing()

@@ -37,7 +37,7 @@ from .stages.blank_stage import BlankStage
 from .stages.form_stage import FormStage
 from .theme import font
 from .top_bar import TopBar
-from .writing import FILTERS, write_result
+from .writing import FILTERS, write_papers, write_result
 
 FILTER = f"Zuschnitt job (*{ENDING})"
 WIDTHS = [470, 340, 470]
@@ -141,6 +141,7 @@ class MainWindow(QMainWindow):
         self._entry(menu, "Save", "Ctrl+S", self.save)
         self._entry(menu, "Save as …", "Ctrl+Shift+S", self.save_as)
         self._entry(menu, "Rename the job …", "", self.rename)
+        self._entry(menu, "Write the shop papers …", "", self.papers)
         menu.addSeparator()
         history = self.session.history
         self._entry(menu, f"Undo {history.undo_what.lower()}".strip(), "Ctrl+Z", self.undo, bool(history.past))
@@ -232,6 +233,13 @@ class MainWindow(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, f"Write {kind.upper()}", f"{stem}.{kind}", FILTERS[kind])
         if name:
             write_result(self.session, row_id, kind, Path(name))
+
+    def papers(self) -> None:
+        """Asks where to, and writes the papers of the whole job."""
+        stem = file_name_of(self.session.job).removesuffix(ENDING)
+        name, _ = QFileDialog.getSaveFileName(self, "Write the shop papers", f"{stem}.pdf", FILTERS["pdf"])
+        if name:
+            write_papers(self.session, Path(name))
 
     def offer(self, autosave: Autosave, left: Left) -> None:
         """Offers a job that a crash has left behind."""

@@ -1,4 +1,4 @@
-"""Writes files from the results of a row: cut files, STEP, STL."""
+"""Writes files from the results of a row, cut files, STEP, STL, G-code, and the shop papers of the job."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from ..core.files.whole import write_whole
 from ..core.results.result import Printing
 from .session import Session
 
-FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl")}
+FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl", "nc")}
 
 
 def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
@@ -31,6 +31,21 @@ def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
     assert result is not None
     try:
         write_whole(path, result.content(kind, session.job.name, Printing()))
+    except ZuschnittError as error:
+        session.said.emit(error.sentence, "problem")
+        return
+    session.said.emit(f"{path.name} is written.", "note")
+
+
+def write_papers(session: Session, path: Path) -> None:
+    """Writes the shop papers of the whole job, and says how it went."""
+    from ..core.files.papers_pdf import papers_bytes
+
+    path = path if path.suffix else path.with_suffix(".pdf")
+    rows = [row for row in session.job.rows if row.enabled and not session.stale(row)]
+    done = {row.id: outcome for row in rows if (outcome := session.outcome(row)) is not None}
+    try:
+        write_whole(path, papers_bytes(session.job, done))
     except ZuschnittError as error:
         session.said.emit(error.sentence, "problem")
         return

@@ -65,17 +65,17 @@ def _field(canvas, pages: Pages, page: Page, boxes: list[tuple[Array, Array]]) -
         if (low > page.high).any() or (high < page.low).any():
             continue
         written = contour.layer == "TEXT" and contour.closed
-        canvas.setStrokeColorRGB(*_colour(contour))
-        canvas.setFillColorRGB(*_colour(contour))
+        canvas.setStrokeColorRGB(*colour_of(contour))
+        canvas.setFillColorRGB(*colour_of(contour))
         canvas.setLineWidth(0.35 if contour.layer == "CUT" else 0.2)
         canvas.setDash(list(DASHES.get(contour.layer, ())))
         points = placed(contour.flattened(ARTWORK / pages.scale))
-        canvas.drawPath(_path(canvas, [points], contour.closed), stroke=not written, fill=written)
+        canvas.drawPath(path_of(canvas, [points], contour.closed), stroke=not written, fill=written)
     canvas.setDash([])
     if pages.strokes is not None:
         canvas.setStrokeColorRGB(*_rgb(LAYERS["CUT"]))
         canvas.setLineWidth(0.25)
-        canvas.drawPath(_path(canvas, placed(pages.strokes), False), stroke=1, fill=0)
+        canvas.drawPath(path_of(canvas, placed(pages.strokes), False), stroke=1, fill=0)
     canvas.restoreState()
 
 
@@ -88,7 +88,7 @@ def _map(canvas, corners: Array, shades: np.ndarray, paper: tuple[float, float])
     for k, shade in enumerate(kept):
         canvas.setFillColorRGB(*(shade / 255))
         canvas.setStrokeColorRGB(*(shade / 255))
-        canvas.drawPath(_path(canvas, corners[index.ravel() == k], True), stroke=1, fill=1)
+        canvas.drawPath(path_of(canvas, corners[index.ravel() == k], True), stroke=1, fill=1)
 
 
 def _joins(canvas, pages: Pages, page: Page) -> None:
@@ -118,7 +118,7 @@ def _joins(canvas, pages: Pages, page: Page) -> None:
             cy = (y - lap / 2 if down > 0 else y + lap / 2) if y is not None else bottom + part * (top - bottom)
             canvas.line(cx - 2.5, cy, cx + 2.5, cy)
             canvas.line(cx, cy - 2.5, cx, cy + 2.5)
-        _text(canvas, f"to {name}", 2.6, *at)
+        write_text(canvas, f"to {name}", 2.6, *at)
 
 
 def _foot(canvas, pages: Pages, page: Page, number: int, title: str) -> None:
@@ -127,7 +127,7 @@ def _foot(canvas, pages: Pages, page: Page, number: int, title: str) -> None:
     about = f"{page.name}   page {number + 1} of {len(pages.pages)}   {scale}   {title}"
     if pages.limit:
         about += f"   map to ±{pages.limit:g} %"
-    _text(canvas, about, 2.8, MARGIN, 3.4, 0)
+    write_text(canvas, about, 2.8, MARGIN, 3.4, 0)
     right = pages.paper[0] - MARGIN
     canvas.setStrokeColorRGB(*_rgb(LAYERS["CUT"]))
     canvas.setLineWidth(0.2)
@@ -142,9 +142,9 @@ def _foot(canvas, pages: Pages, page: Page, number: int, title: str) -> None:
         canvas.line(x, base, x, base + (2.2 if k in (0, 5, 10) else 1.2))
     words = "100 mm: measure it before you cut"
     if base > 5:
-        _text(canvas, words, 2.4, right + 2.5, base, 0)
+        write_text(canvas, words, 2.4, right + 2.5, base, 0)
     else:
-        _text(canvas, words, 2.4, right - RULE, base + 3.2, 0)
+        write_text(canvas, words, 2.4, right - RULE, base + 3.2, 0)
 
 
 def _bend_table(canvas, pages: Pages, title: str) -> None:
@@ -156,28 +156,29 @@ def _bend_table(canvas, pages: Pages, title: str) -> None:
     each = max(1, int((top - MARGIN) // ROW) - 1)
     for begin in range(1, len(rows), each):
         canvas.scale(MM, MM)
-        _text(canvas, f"bend table   {title}", 3.6, MARGIN, top + 6, 0)
+        write_text(canvas, f"bend table   {title}", 3.6, MARGIN, top + 6, 0)
         for k, row in enumerate([rows[0], *rows[begin : begin + each]]):
             for n, words in enumerate(row):
-                _text(canvas, words, 2.8, MARGIN + COLUMNS[n], top - k * ROW, 0)
+                write_text(canvas, words, 2.8, MARGIN + COLUMNS[n], top - k * ROW, 0)
         canvas.setStrokeColorRGB(*_rgb(LAYERS["REFERENCE"]))
         canvas.setLineWidth(0.15)
         canvas.line(MARGIN, top - 1.6, MARGIN + COLUMNS[-1] + 20, top - 1.6)
         canvas.showPage()
 
 
-def _text(canvas, words: str, size: float, x: float, y: float, turned: float) -> None:
+def write_text(canvas, words: str, size: float, x: float, y: float, turned: float) -> None:
     """One line as outlines of the shipped typeface, so that no reader needs a font."""
     letters, _ = lettering(words, size, tolerance=0.005)
     canvas.saveState()
     canvas.translate(x, y)
     canvas.rotate(turned)
     canvas.setFillColorRGB(*_rgb(LAYERS["CUT"]))
-    canvas.drawPath(_path(canvas, [c.flattened(ARTWORK) for c in letters], True), stroke=0, fill=1, fillMode=0)
+    canvas.drawPath(path_of(canvas, [c.flattened(ARTWORK) for c in letters], True), stroke=0, fill=1, fillMode=0)
     canvas.restoreState()
 
 
-def _path(canvas, lines: Iterable[Array], closed: bool):
+def path_of(canvas, lines: Iterable[Array], closed: bool):
+    """Lines (n, 2) as a path of a page."""
     path = canvas.beginPath()
     for points in lines:
         path.moveTo(*points[0])
@@ -188,7 +189,8 @@ def _path(canvas, lines: Iterable[Array], closed: bool):
     return path
 
 
-def _colour(contour: Contour) -> tuple[float, float, float]:
+def colour_of(contour: Contour) -> tuple[float, float, float]:
+    """That of its layer."""
     return _rgb(LAYERS.get(contour.layer, LAYERS["MARK"]))
 
 

@@ -1,0 +1,48 @@
+"""Shop papers: a PDF for a whole job, with a page for each part, nest and brake plan."""
+
+from __future__ import annotations
+
+import re
+
+from tests.core.test_shop_rows import shop_job
+from zuschnitt.core.evaluate import run_all
+from zuschnitt.core.files.job_file import save_job
+from zuschnitt.core.files.papers_pdf import papers_bytes
+
+from .test_commands import call, refused
+
+
+def pages(path):
+    return len(re.findall(rb"/Type /Page\b", path.read_bytes()))
+
+
+def test_a_job_has_a_page_for_each_part_nest_and_plan(tmp_path):
+    job = shop_job().added("nest_parts", counts="1, 3, 2", sheets="1000 x 600", seconds="1").added("plan_bends")
+    job = job.changed(job.row(20).id, note="weld hidden at the back; " + "long words " * 30)
+    save_job(tmp_path / "a.zuschnitt", job)
+    made = call("run", tmp_path / "a.zuschnitt", "--papers", tmp_path / "a.pdf", "--quiet")
+    assert made.returncode == 0, made.stderr
+    states = run_all(job)
+    sheets = len(states[job.row(100).id].outcome.value)
+    assert pages(tmp_path / "a.pdf") == 1 + 3 + sheets + 1
+    # the same job gives the same bytes
+    done = {row_id: state.outcome for row_id, state in states.items()}
+    assert papers_bytes(job, done) == papers_bytes(job, done)
+
+
+def test_a_long_bill_goes_on_on_another_page(tmp_path):
+    job = shop_job()
+    for k in range(40):
+        job = job.added("lay_sheet", width=str(100 + k), height="50")
+        job = job.changed(job.rows[-1].id, note=f"sheet {k}")
+    done = {row_id: state.outcome for row_id, state in run_all(job).items()}
+    (tmp_path / "a.pdf").write_bytes(papers_bytes(job, done))
+    assert pages(tmp_path / "a.pdf") >= 43 + 3
+
+
+def test_a_job_without_parts_has_no_papers(tmp_path):
+    from zuschnitt.core.route import Job
+
+    save_job(tmp_path / "a.zuschnitt", Job().added("turned_body"))
+    assert "no blank in this job" in refused(call("run", tmp_path / "a.zuschnitt", "--papers", tmp_path / "a.pdf"), 4)
+    assert not (tmp_path / "a.pdf").exists()
