@@ -144,7 +144,7 @@ class Fuzzer:
         document.saveas(self.art[1])
         self.curves = folder / "curves.json"
         self.curves.write_text(json.dumps({"curves": [[[0, 0, 10], [10, 5, 12], [30, 30, 20]]]}))
-        self.job = folder / "job.zuschnitt"
+        self.job, self.shop, self.cut = (folder / name for name in ("job.zuschnitt", "shop.zuschnitt", "cut.dxf"))
         self._small_job()
 
     def _small_job(self) -> None:
@@ -154,13 +154,32 @@ class Fuzzer:
         job = Job("small").with_asset(Asset("decal.svg", self.art[0].read_bytes()))
         job = job.added("turned_body").added("develop").added("place_artwork", file="decal.svg").added("wrap")
         save_job(self.job, job.added("cut_file"))
+        figures = [
+            {"number": 1, "figure": "slot", "length": "40", "width": "12", "place": "edge 1", "y": "20"},
+            {"number": 2, "figure": "circle", "place": "figure 1", "x": "30"},
+            {"number": 3, "figure": "row", "of": "2", "count": "3", "pitch": "12"},
+            {"number": 4, "figure": "line", "points": "0, 0; 30, 0; 30, 20", "ends": "closed", "radius": "3"},
+            {"number": 5, "figure": "combine", "of": "4", "way": "less", "other": "1"},
+            {"number": 6, "figure": "text", "text": "Amselhof"},
+        ]
+        shop = Job("shop").added("lay_sheet").added("draw_figures", figures=figures).added("cut_file")
+        save_job(self.shop, shop.added("prepare_cut", lead="3", bridges="2").added("check_cut"))
+        self.cut.write_bytes(self._cut_file(shop))
+
+    @staticmethod
+    def _cut_file(job) -> bytes:
+        from zuschnitt.core.evaluate import run_all
+        from zuschnitt.core.results.result import Printing
+
+        states = run_all(job)
+        return states[job.rows[-1].id].outcome.results[0].content("dxf", "cut", Printing())
 
     def input(self, seed: int) -> tuple[str, bytes]:
         """A damaged file, by its name."""
         dice = random.Random(seed)
-        path = dice.choice([*self.forms, *self.art, *self.art, self.curves, self.job, self.job])
+        path = dice.choice([*self.forms, *self.art, *self.art, self.curves, self.job, self.job, self.shop, self.shop])
         content = path.read_bytes()
-        if path == self.job and dice.random() < 0.8:
+        if path in (self.job, self.shop) and dice.random() < 0.8:
             return path.name, job_with(content, dice)
         return path.name, damaged(content, dice)
 
@@ -191,6 +210,7 @@ class Fuzzer:
         out = self.folder / f"call-{seed}"
         out.mkdir()
         kinds = ["form", "form", "art", "art", "curves", "job", "job", "options", "options", "thin", "ribs", "draw"]
+        kinds += ["prepare", "check", "press", "nest", "sheet", "shop"]
         kind = dice.choice(kinds)
 
         def spoilt(path: Path) -> Path:
@@ -212,6 +232,40 @@ class Fuzzer:
                 "--quiet",
                 *written,
             ], out
+        if kind in ("prepare", "check", "press", "nest"):
+            cut = dice.choice([self.cut, *self.art])
+            given = str(spoilt(cut) if dice.random() < 0.5 else cut)
+            more = {
+                "prepare": [
+                    "--kerf",
+                    dice.choice(NUMBERS),
+                    "--lead",
+                    dice.choice(NUMBERS),
+                    "--bridges",
+                    dice.choice(NUMBERS),
+                ],
+                "check": ["--kerf", dice.choice(NUMBERS)],
+                "press": [],
+                "nest": [
+                    "--sheet",
+                    dice.choice(["300x200", "0x0", "1e9x1", "20x20", "ax3"]),
+                    "--gap",
+                    dice.choice(NUMBERS),
+                ],
+            }[kind]
+            outputs = written if kind in ("prepare", "nest") else written[:2]
+            return [kind, given, *more, "--quiet", *outputs], out
+        if kind == "sheet":
+            sizes = ",".join(dice.choice([*NUMBERS[:7], "60", "90", "40"]) for _ in range(3))
+            block = ["--block", sizes, "--hollow", dice.choice([*NUMBERS, "1.5", "2"])]
+            source = (
+                block if dice.random() < 0.6 else [str(spoilt(self.forms[0]) if dice.random() < 0.5 else self.forms[0])]
+            )
+            return ["sheet", *source, "--open", dice.choice(["auto", "1", "999", "x"]), "--quiet", *written], out
+        if kind == "shop":
+            bad = out / "bad.zuschnitt"
+            bad.write_bytes(job_with(self.shop.read_bytes(), dice))
+            return ["run", str(bad), "--quiet", *written], out
         if kind == "thin":
             thin = ["thin", str(spoilt(dice.choice(self.art))), "--tolerance", dice.choice(NUMBERS)]
             return [*thin, "--gaps", dice.choice(NUMBERS), "--quiet", *written], out
