@@ -229,3 +229,11 @@ def test_an_outline_that_is_drawn_anew_is_cut_instead_of_the_blanks_own():
     cut = [c for c in contours if c.layer == "CUT"]
     assert len(cut) == 1
     assert abs(cut[0].area) == pytest.approx(120 * PI * 80 + (240 * PI + 160) * 5 + 25 * PI, rel=1e-9)
+
+
+def test_a_value_says_where_it_is_used():
+    job = drawing_job().with_value("v", "w*2")
+    rows, values = job.users("w")
+    assert [row.number for row in rows] == [30] and values == ["v"]
+    assert job.users("v") == ([], [])
+    assert job.set(job.rows[0].id, "top", "v + 20").users("v")[0][0].number == 10

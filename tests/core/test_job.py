@@ -77,7 +77,7 @@ def test_every_operation_is_complete():
     for entry in entries().values():
         whole = " ".join([entry.type.sentence, *(clause.words for clause in entry.clauses)])
         named = re.findall(r"\{(\w+)\}", whole)
-        left = {p.name for p in entry.parameters if p.kind not in ("memory", "origin")} - set(named)
+        left = {p.name for p in entry.parameters if not p.follows and p.kind != "memory"} - set(named)
         assert len(named) == len(set(named)) and left <= {"blank"}  # what is worked on may go without saying
         assert entry.group in GROUPS and entry.takes and entry.makes
         assert all(p.hint and p.kind for p in entry.parameters)

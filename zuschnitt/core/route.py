@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+import json
+import re
 import uuid
 from bisect import bisect_left
 from collections.abc import Mapping
@@ -147,6 +149,17 @@ class Job(Lazy):
         own = {name for name, _ in self.values}
         thickness = [] if "thickness" in own else [("thickness", self.thickness)]
         return named_values([*thickness, *(p for p in noted if p[0] not in own), *self.values])
+
+    def users(self, name: str) -> tuple[list[Row], list[str]]:
+        """The rows and the other named values in which a named value stands."""
+        word = re.compile(rf"\b{re.escape(name)}\b")
+        rows = []
+        for row in self.rows:
+            known = entries().get(row.operation)
+            written = [p.written(row) for p in known.parameters if p.reckoned] if known else []
+            if any(word.search(json.dumps(value, ensure_ascii=False)) for value in written):
+                rows.append(row)
+        return rows, [other for other, text in self.values if other != name and word.search(text)]
 
     # --- what a row works on -------------------------------------------------------------------
 

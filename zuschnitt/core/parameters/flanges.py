@@ -31,6 +31,7 @@ class Flanges(Parameter):
     """EDGES:LENGTH[:ANGLE[:RADIUS[:in|out]]], with semicolons between several; or none."""
 
     kind = "flanges"
+    reckoned = True
     how = "type edges:length:angle:radius:in or out, such as top:15 or 4, 7:20:90"
     as_list = True
 

@@ -20,6 +20,7 @@ class Numbers(Parameter):
     """Lengths, or none."""
 
     kind = "numbers"
+    reckoned = True
     how = "type numbers or expressions with commas between"
     as_list = True
 

@@ -28,6 +28,7 @@ class Rule(Parameter):
 
     own: tuple[str, ...] = ()
     kind = "rule"
+    reckoned = True
     how = "type arithmetic"
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> Worked | None:

@@ -21,6 +21,7 @@ class ValuesStrip(QWidget):
         self._layout.setContentsMargins(16, 2, 16, 8)
         self._layout.setSpacing(3)
         self.fields: dict[str, QLineEdit] = {}
+        self.users: dict[str, QLabel] = {}
         self.adder = QLineEdit()
         self.adder.setFont(font(12))
         self.adder.setPlaceholderText("add a value: rim = 400")
@@ -47,6 +48,17 @@ class ValuesStrip(QWidget):
             if not field.hasFocus() and field.text() != values[name]:
                 field.setText(values[name])
             field.setToolTip(self._meaning(values[name]))
+            words, tip = self._where(name)
+            self.users[name].setText(words)
+            self.users[name].setToolTip(tip)
+
+    def _where(self, name: str) -> tuple[str, str]:
+        """Where a value is used, in short and in full."""
+        rows, others = self.session.job.users(name)
+        named = [f"row {row.number}, {row.name}" for row in rows] + [f"the value {other}" for other in others]
+        count = len(named)
+        short = "not used" if not count else f"used {count} times" if count > 1 else "used once"
+        return short, "\n".join(named)
 
     def _meaning(self, text: str) -> str:
         try:
@@ -56,7 +68,7 @@ class ValuesStrip(QWidget):
 
     def _rebuild(self, values: dict[str, str]) -> None:
         empty(self._rows)
-        self.fields = {}
+        self.fields, self.users = {}, {}
         for name, text in values.items():
             line = QWidget()
             layout = QHBoxLayout(line)
@@ -72,6 +84,11 @@ class ValuesStrip(QWidget):
             remove = Link("remove", f"takes the value {name} away", lambda n=name: self._remove(n))
             layout.addWidget(label)
             layout.addWidget(field, 1)
+            users = QLabel()
+            users.setFont(font(11))
+            users.setStyleSheet(f"color: {theme().quiet};")
+            self.users[name] = users
+            layout.addWidget(users)
             layout.addWidget(remove)
             self.fields[name] = field
             self._rows.addWidget(line)
