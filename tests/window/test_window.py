@@ -619,13 +619,22 @@ def test_views_and_fit_are_clicked_at_the_foot_of_a_stage(window):
     assert (corners > 0).all() and (corners < [blank.width(), blank.height()]).all()
 
 
-def test_a_row_is_given_a_name(window, monkeypatch):
-    from PyQt6.QtWidgets import QInputDialog
-
+def test_a_row_and_the_job_are_named_where_their_names_stand(window):
     click_row(window, 40)
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Badge on the cone", True))
     next(do for text, _, do in card(window, 40)._offers() if text == "name")()
+    field = card(window, 40).naming
+    before = window.session.job.row(40).name
+    QTest.keyClicks(field, "something else")
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert window.session.job.row(40).name == before
+    QTest.mouseDClick(card(window, 40), LEFT, pos=QPoint(80, 18))
+    QTest.keyClicks(card(window, 40).naming, "Badge on the cone")
+    QTest.keyClick(card(window, 40).naming, Qt.Key.Key_Return)
     assert window.session.job.row(40).name == "Badge on the cone"
+    window.rename()
+    QTest.keyClicks(window.top.naming, "Cyclone two")
+    QTest.keyClick(window.top.naming, Qt.Key.Key_Return)
+    assert window.session.job.name == "Cyclone two"
     assert "in: artwork" in card(window, 40).toolTip()
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
@@ -10,8 +9,6 @@ from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QInputDialog,
-    QLineEdit,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -209,11 +206,7 @@ class MainWindow(QMainWindow):
         return saved
 
     def rename(self) -> None:
-        name, given = QInputDialog.getText(
-            self, "Rename the job", "Name of the job", QLineEdit.EchoMode.Normal, self.session.job.name
-        )
-        if given and name.strip():
-            self.session.edit("Rename the job", lambda job: replace(job, name=name.strip()))
+        self.top.rename()
 
     def undo(self) -> None:
         self.session.undo()

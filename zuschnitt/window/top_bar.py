@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QToolButton, QWidget
 
 from ..core.materials import known_names
+from .name_field import NameField
 from .session import Session
 from .theme import font, theme
 
@@ -59,6 +60,15 @@ class TopBar(QWidget):
         for signal in (session.job_changed, session.saved_changed, session.work_changed):
             signal.connect(self.refresh)
         self.refresh()
+
+    def rename(self) -> None:
+        """The job's name becomes a field."""
+
+        def given(name: str) -> None:
+            self.session.edit("Rename the job", lambda job: replace(job, name=name))
+
+        area = self.job_button.geometry().adjusted(0, 2, 120, -2)
+        self.naming = NameField(self, area, self.session.job.name, given, "name of the job")
 
     def _field(self, tip: str, width: int) -> QLineEdit:
         field = QLineEdit()

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QInputDialog, QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.operations.registry import entries
 from ...core.parameters.file import File
 from ...core.route import Row
 from ..drawing import figures_of
+from ..name_field import NameField
 from ..session import Session
 from ..theme import font, side_colour, theme
 from .body_list import BodyList
@@ -21,6 +22,8 @@ from .link import Link
 from .sentence import Sentence
 
 INDENT = 46
+TITLE = 32
+"""Where the title ends, from the top, in pixels."""
 COUNTS = ("faces", "curves", "points", "contours")
 """Figures that a row's brief says already."""
 
@@ -218,7 +221,7 @@ class RowCard(QWidget):
             if on
             else ("switch on", "takes this row in again")
         ) + (lambda: session.edit("Switch a row", lambda job: job.changed(row_id, enabled=not on)),)
-        yield "name", "gives this row a name of its own", self._rename
+        yield "name", "gives this row a name of its own, where it stands (double click it)", self._rename
         yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
         yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
         takers = session.takers(self.row)
@@ -243,10 +246,14 @@ class RowCard(QWidget):
             self.sentence.chips[parameter.name].ask()
 
     def _rename(self) -> None:
+        """The title becomes a field."""
         row_id = self.row.id
-        name, given = QInputDialog.getText(self, "Name the row", "Name", QLineEdit.EchoMode.Normal, self.row.name)
-        if given:
-            self.session.edit("Name a row", lambda job: job.changed(row_id, title=name.strip()))
+
+        def given(name: str) -> None:
+            self.session.edit("Name a row", lambda job: job.changed(row_id, title=name))
+
+        area = QRect(INDENT - 4, 7, self.width() - INDENT - 82, 26)
+        self.naming = NameField(self, area, self.row.name, given, f"name of row {self.row.number}")
 
     def _refused(self, why: str) -> None:
         self._refusal.setText(why)
@@ -326,6 +333,10 @@ class RowCard(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         self.session.select(self.row.id)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().y() < TITLE:
+            self._rename()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
