@@ -62,3 +62,25 @@ def test_links_are_seen_in_the_margin_and_removing_says_what_hangs_on_it(window)
     assert said == [("Removed, though row 30 took its result; Ctrl Z brings it back.", "note")]
     session.undo()
     assert len(session.job.rows) == 12
+
+
+def test_what_a_row_draws_is_hidden_by_one_key_and_seen_in_the_list_as_hidden(window):
+    session, stage = window.session, window.blank_stage
+    session.select(session.job.row(50).id)
+    settle(window)
+    session.select(session.job.row(40).id)  # the drawing is seen beside its sheet
+    settle(window)
+    shown = stage.grab().toImage()
+    session.select(session.job.row(50).id)
+    window.row_unseen()
+    settle(window)
+    card = window.card.cards[session.job.row(50).id]
+    assert "hidden on the stages" in card._state.text()
+    session.select(session.job.row(40).id)
+    settle(window)
+    hidden = stage.grab().toImage()
+    assert hidden != shown and not session.pending  # nothing was computed anew
+    session.undo()
+    settle(window)
+    assert stage.grab().toImage() != hidden
+    assert [row.number for row in session.on_blank("artwork")] == [50]

@@ -14,11 +14,15 @@ TINTS = 6
 
 @dataclass(frozen=True)
 class Looks:
-    """``hidden`` faces by their numbers; ``names`` and ``tints`` of bodies by their place, counted from 1."""
+    """``hidden`` faces by their numbers; ``names`` and ``tints`` of bodies by their place, counted from 1.
+
+    What a row that is ``unseen`` gives on a form or a blank is not drawn there.
+    """
 
     hidden: frozenset[int] = frozenset()
     names: Mapping[int, str] = field(default_factory=dict)
     tints: Mapping[int, int] = field(default_factory=dict)
+    unseen: bool = False
 
     @staticmethod
     def of(view: Mapping[str, Any]) -> Looks:
@@ -29,7 +33,7 @@ class Looks:
             tints = {int(k): int(v) % TINTS for k, v in dict(view.get("tints", {})).items()}
         except (TypeError, ValueError):
             return Looks()
-        return Looks(hidden, names, tints)
+        return Looks(hidden, names, tints, view.get("unseen") is True)
 
     @property
     def view(self) -> dict[str, Any]:
@@ -38,6 +42,7 @@ class Looks:
             "hidden": sorted(self.hidden),
             "names": {str(k): v for k, v in sorted(self.names.items()) if v},
             "tints": {str(k): v for k, v in sorted(self.tints.items()) if v},
+            "unseen": self.unseen,
         }
         return {key: value for key, value in kept.items() if value}
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
@@ -19,8 +20,9 @@ from PyQt6.QtWidgets import (
 
 from ..core.errors import ZuschnittError
 from ..core.files.job_file import ENDING
+from ..core.looks import Looks
 from ..core.operations.registry import entries
-from ..core.route import Job
+from ..core.route import Job, Row
 from .autosave import Autosave, Left
 from .card.route_card import RouteCard
 from .card.row_card import row_numbers
@@ -306,6 +308,15 @@ class MainWindow(QMainWindow):
 
     def row_off(self) -> None:
         self._with_row("Switch a row", lambda job, row: job.changed(row.id, enabled=not row.enabled))
+
+    def row_unseen(self) -> None:
+        """What the selected row draws on the stages is hidden, or shown again."""
+
+        def changed(job: Job, row: Row) -> Job:
+            looks = Looks.of(row.view)
+            return job.changed(row.id, view=replace(looks, unseen=not looks.unseen).view)
+
+        self._with_row("Hide a row", changed)
 
     def row_remove(self) -> None:
         row = self.session.selected_row

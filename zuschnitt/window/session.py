@@ -15,6 +15,7 @@ from ..core.errors import Refused, ZuschnittError
 from ..core.evaluate import State
 from ..core.files.job_file import ENDING, load_job
 from ..core.history import History
+from ..core.looks import Looks
 from ..core.results.result import Outcome
 from ..core.route import Asset, Job, Row
 from ..core.task import keys_of, tasks
@@ -207,7 +208,7 @@ class Session(QObject):
         blank = self.nearby("blank")
         if blank is None:
             return []
-        found = [r for r in self.job.rows if kind in r.gives and r.enabled]
+        found = [r for r in self.job.rows if kind in r.gives and r.enabled and not Looks.of(r.view).unseen]
         return [r for r in found if any(taken.id == blank.id for taken in self.job.sources(r))]
 
     def sees(self, row_id: str) -> bool:

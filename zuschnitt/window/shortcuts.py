@@ -28,6 +28,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("Alt+Up", "row_up", "move the row up"),
         ("Alt+Down", "row_down", "move the row down"),
         ("O", "row_off", "switch the row off or on"),
+        ("X", "row_unseen", "hide what the row draws, or show it"),
         ("Delete", "row_remove", "remove the row"),
     ),
     "Faces of the form": (

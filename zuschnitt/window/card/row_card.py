@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
+from ...core.looks import Looks
 from ...core.operations.registry import entries
 from ...core.parameters.file import File
 from ...core.route import Row
@@ -176,6 +177,8 @@ class RowCard(QWidget):
         text, colour = "", now.ink
         if not self.row.enabled:
             text, colour = "switched off", now.quiet
+        elif Looks.of(self.row.view).unseen and (state is None or state.status == "done"):
+            text, colour = "hidden on the stages (X shows it)", now.quiet
         elif state is not None and state.status == "broken":
             text, colour = f"broken: {state.reason}", now.broken
         elif state is not None and state.status in ("waiting", "stopped"):
@@ -276,7 +279,7 @@ class RowCard(QWidget):
             painter.fillRect(
                 QRectF(4, 0, 3.5, self.height()), QColor(now.blank if colour.startswith("blank") else now.form)
             )
-        faded = not self.row.enabled
+        faded = not self.row.enabled or Looks.of(self.row.view).unseen
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(now.quiet))
         painter.drawText(QRectF(16, 8, 30, 24), Qt.AlignmentFlag.AlignVCenter, str(self.row.number))

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ...core.contour import Contour
+from ...core.looks import Looks
 from ...core.route import Row
 from ..theme import theme
 from .curves import Curves, split_by_inside
@@ -43,7 +44,7 @@ class CarriedArtwork(FormLayer):
 
     def _curves(self, scene: FormScene) -> tuple[Curves, Curves]:
         session, row = scene.session, scene.session.selected_row
-        if row is None or scene.blank is None or _wrapped(scene, row):
+        if row is None or scene.blank is None or Looks.of(row.view).unseen or _wrapped(scene, row):
             return [], []
         drawing = session.drawings.now()
         contours: Sequence[Contour] = ()

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from ...core.looks import Looks
 from ...core.route import Row
 from ..motion import Motion
 from ..theme import theme
@@ -63,6 +64,7 @@ def drawn_on(session: Session) -> list[Row]:
     """The rows that give curves on the form shown, and the selected one if it gives any."""
     form, selected = session.nearby("form"), session.selected_row
     rows = [row for row in session.job.rows if "curves" in row.gives and row.enabled]
+    rows = [row for row in rows if not Looks.of(row.view).unseen]
     there = [row for row in rows if form is not None and form in session.job.sources(row)]
     return there if selected is None or selected in there or selected not in rows else [*there, selected]
 
