@@ -237,3 +237,17 @@ def test_a_value_says_where_it_is_used():
     assert [row.number for row in rows] == [30] and values == ["v"]
     assert job.users("v") == ([], [])
     assert job.set(job.rows[0].id, "top", "v + 20").users("v")[0][0].number == 10
+
+
+def test_figures_that_overlap_are_moved_outward_as_one_area():
+    figures = draw(
+        of("circle", diameter=20),
+        of("row", of=1, count=3, pitch=15),  # circles that overlap
+        of("offset", of="1, 2", distance=1),
+        of("offset", of="2", distance=1),
+    )
+    lens = lambda r, d: 2 * r**2 * np.arccos(d / 2 / r) - d / 2 * np.sqrt(4 * r**2 - d**2)  # noqa: E731
+    assert area(figures[2]) == pytest.approx(3 * PI * 121 - 2 * lens(11, 15), rel=1e-9)
+    assert area(figures[3]) == pytest.approx(2 * PI * 121 - lens(11, 15), rel=1e-9)
+    with pytest.raises(Refused, match="crosses itself"):
+        draw(of("line", points="0,0; 20,20; 20,0; 0,20", ends="closed"), of("offset", of=1, distance=1))

@@ -158,3 +158,18 @@ def test_programs_of_others_are_read(text, lengths):
 def test_nothing_to_cut_is_refused():
     with pytest.raises(Refused, match="nothing on the layer CUT"):
         prepared([MARK], Preparing())
+
+
+def test_contours_that_cross_themselves_stay_and_are_said():
+    eight = Contour.polyline([[0, 0], [20, 20], [20, 0], [0, 20]], closed=True)
+    made, said = prepared([eight, PLATE.moved(at=(50, 0))], Preparing(kerf=1))
+    assert said == ("1 contour crossing themselves; they stay as drawn, without kerf.",)
+    assert any(len(c.points) == 4 and c.length == pytest.approx(eight.length) for c in made)
+
+
+def test_ten_thousand_holes_are_one_shape():
+    at = np.stack(np.meshgrid(np.arange(30) * 6.0, np.arange(30) * 6.0), -1).reshape(-1, 2)
+    plate = Contour.polyline([[-10, -10], [190, -10], [190, 190], [-10, 190]], closed=True)
+    made, said = prepared([plate, *(Contour.circle(p, 2) for p in at)], Preparing(kerf=0.2))
+    assert not said and sum(abs(c.area) for c in made[:-1]) == pytest.approx(900 * np.pi * 1.9**2, rel=1e-9)
+    assert {tuple(np.round(np.mean(c.bounds, axis=0), 6)) for c in made[:-1]} == {tuple(p) for p in at}

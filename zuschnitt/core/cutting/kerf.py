@@ -3,21 +3,39 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
 
 from ..contour import Contour
 from ..plane.containing import depths, parents
+from ..plane.crossing_free import crosses_itself
 from ..plane.offsetting import moved_outward
 
+SAME = 1e-7
+"""Contours whose points differ by no more than this, in mm, are one shape."""
 
-def compensated(contours: Sequence[Contour], kerf: float) -> tuple[list[Contour], int]:
+
+def compensated(contours: Sequence[Contour], kerf: float) -> tuple[list[Contour], int, int]:
     """Closed contours moved by half the ``kerf``: outer ones outward, holes inward; and how many could not be.
 
-    A hole that is too small for the beam stays as it is drawn, so that it is not lost.
+    A hole that is too small for the beam stays as it is drawn, so that it is not lost, and so does what crosses itself;
+    the second number counts these. Contours of one shape are moved once.
     """
     made: list[Contour] = []
-    kept = 0
+    small = crossing = 0
+    known: dict[tuple[bytes, ...], list[Contour]] = {}
     for contour, depth in zip(contours, depths(parents(contours)), strict=True):
-        moved = moved_outward([contour], kerf / 2 if depth % 2 == 0 else -kerf / 2)
+        if crosses_itself(contour):
+            made.append(contour)
+            crossing += 1
+            continue
+        at = contour.points[0]
+        shape = replace(contour, points=contour.points - at)
+        key = (np.round(shape.points / SAME).tobytes(), shape.bulges.tobytes(), bytes([depth % 2]))
+        if key not in known:
+            known[key] = moved_outward([shape], kerf / 2 if depth % 2 == 0 else -kerf / 2)
+        moved = [replace(each, points=each.points + at, layer=contour.layer, name=contour.name) for each in known[key]]
         made.extend(moved or [contour])
-        kept += not moved
-    return made, kept
+        small += not moved
+    return made, small, crossing

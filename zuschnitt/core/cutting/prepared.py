@@ -44,9 +44,11 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
         said.append(f"{light.segments[0]:,} lines and arcs became {light.segments[1]:,}, within {how.tolerance:g} mm.")
     opened, closed = [c for c in cut if not c.closed], [c for c in cut if c.closed]
     if how.kerf > 0:
-        closed, kept = compensated(closed, how.kerf)
-        if kept:
-            said.append(f"{counted(kept, 'contour')} too small for a kerf of {how.kerf:g} mm; they stay as drawn.")
+        closed, small, crossing = compensated(closed, how.kerf)
+        if small:
+            said.append(f"{counted(small, 'contour')} too small for a kerf of {how.kerf:g} mm; they stay as drawn.")
+        if crossing:
+            said.append(f"{counted(crossing, 'contour')} crossing themselves; they stay as drawn, without kerf.")
     order = cut_order(closed)
     closed = [closed[k] for k in order]
     outer = depths(parents(closed)) % 2 == 0

@@ -26,9 +26,12 @@ class Offset(Figure):
     sentence = "{kind} a line {distance} outside of {of}, with {corners}."
 
     def draw(self, ground: Ground) -> list[Contour]:
+        from ..plane.combining import united
         from ..plane.offsetting import moved_outward
 
-        made = moved_outward(ground.figures(self.of), self.distance, sharp=self.corners == "sharp")
+        ground.figures(self.of)
+        area = united([ground.drawn[number] for number in self.of])
+        made = moved_outward(area, self.distance, sharp=self.corners == "sharp")
         if not made:
             raise Refused(f"nothing is left {-self.distance:g} mm inside of it; move it less.")
         return made

@@ -11,6 +11,7 @@ from ..contour import Contour
 from ..errors import Refused
 from ..form.curves import Array
 from .chaining import chained
+from .crossing_free import groups_that_cross, require_simple
 from .spans import Spans
 
 WAYS = ("joined", "less", "common")
@@ -43,13 +44,24 @@ def combined(first: Sequence[Contour], second: Sequence[Contour], way: str) -> l
 
 
 def united(areas: Sequence[Sequence[Contour]]) -> list[Contour]:
-    """All areas joined."""
-    found = list(areas[0])
-    if len(areas) == 1:
-        return oriented(found)
-    for area in areas[1:]:
+    """All areas joined; within one, contours that cross each other are joined, too. Raises Refused."""
+    apart = [_without_crossings(area) for area in areas]
+    found = list(apart[0])
+    for area in apart[1:]:
         found = combined(found, area, "joined")
     return found
+
+
+def _without_crossings(contours: Sequence[Contour]) -> list[Contour]:
+    """The same area by contours that do not cross, its material on their left."""
+    require_simple(contours)
+    made: list[Contour] = []
+    for group in groups_that_cross(contours):
+        joined = [contours[group[0]]]
+        for k in group[1:]:
+            joined = combined(joined, [contours[k]], "joined")
+        made.extend(joined)
+    return oriented(made)
 
 
 def oriented(contours: Sequence[Contour]) -> list[Contour]:

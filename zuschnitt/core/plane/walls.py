@@ -8,7 +8,7 @@ import numpy as np
 
 from ..contour import Contour
 from ..errors import Refused
-from .combining import combined, oriented
+from .combining import combined, united
 from .offsetting import moved_outward
 from .spans import Spans
 
@@ -21,8 +21,8 @@ def walled(contours: Sequence[Contour], wall: float) -> list[Contour]:
     closed, opened = [c for c in contours if c.closed], [c for c in contours if not c.closed]
     made: list[Contour] = []
     if closed:
-        outer = oriented(closed)
-        inner = moved_outward(closed, -wall)
+        outer = united([closed])
+        inner = moved_outward(outer, -wall)
         made.extend(combined(outer, inner, "less") if inner else outer)
     for contour in opened:
         made.extend(_band(contour, wall))
