@@ -110,11 +110,12 @@ class Contour:
     @property
     def bounds(self) -> tuple[Array, Array]:
         """Lowest and highest corner (2,) of its bounding box, arcs at their full width."""
-        points = [self.points]
         start, end, bulge = self.spans
-        points.extend(_arc_extremes(start[k], end[k], bulge[k]) for k in np.nonzero(bulge)[0])
-        stacked = np.vstack(points)
-        return stacked.min(axis=0), stacked.max(axis=0)
+        arcs = np.nonzero(bulge)[0]
+        points = self.points
+        if len(arcs):
+            points = np.vstack([points, _arc_extremes(start[arcs], end[arcs], bulge[arcs])])
+        return points.min(axis=0), points.max(axis=0)
 
     def reversed(self) -> Contour:
         """Walked the other way round."""
@@ -146,12 +147,19 @@ def _arc(start: Array, end: Array, bulge: float, tolerance: float) -> Array:
     return points
 
 
-def _arc_extremes(start: Array, end: Array, bulge: float) -> Array:
-    centre, radius, angle, sweep = arc_centre(start, end, bulge)
-    quarters = np.arange(-4, 9) * np.pi / 2
-    low, high = sorted((angle, angle + sweep))
-    inside = quarters[(quarters > low) & (quarters < high)]
-    return centre + radius * np.stack([np.cos(inside), np.sin(inside)], axis=1)
+def _arc_extremes(start: Array, end: Array, bulge: Array) -> Array:
+    """The points (m, 2) at which arcs reach furthest to the right, up, left, down; not those beyond their ends."""
+    chord = end - start
+    normal = np.stack([-chord[:, 1], chord[:, 0]], axis=1)
+    centre = (start + end) / 2 + normal * ((1 - bulge**2) / (4 * bulge))[:, None]
+    radius = np.linalg.norm(start - centre, axis=1)
+    angle = np.arctan2(start[:, 1] - centre[:, 1], start[:, 0] - centre[:, 0])
+    sweep = 4 * np.arctan(bulge)
+    quarters = np.arange(4) * np.pi / 2
+    turned = np.mod((quarters - angle[:, None]) * np.sign(sweep)[:, None], 2 * np.pi)
+    arc, quarter = np.nonzero(turned < np.abs(sweep)[:, None])
+    away = np.stack([np.cos(quarters[quarter]), np.sin(quarters[quarter])], axis=1)
+    return centre[arc] + radius[arc, None] * away
 
 
 def bounds(contours) -> tuple[float, float, float, float]:
