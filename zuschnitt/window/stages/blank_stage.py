@@ -100,9 +100,11 @@ class BlankStage(Stage):
 
     def _extent(self, scene: BlankScene) -> tuple[float, float, float, float]:
         """What is to be in sight: what the topmost layer that reaches anywhere reaches over."""
-        layers = self._alone(scene) or self.layers
-        found = [box for layer in layers if (box := layer.extent(scene)) is not None]
-        return found[-1]
+        for layers in (self._alone(scene), self.layers):
+            found = [box for layer in layers if (box := layer.extent(scene)) is not None]
+            if found:
+                return found[-1]
+        return 0.0, 0.0, 1.0, 1.0
 
     def fit(self) -> None:
         """The whole blank in sight, with room for its dimension below."""
