@@ -353,6 +353,9 @@ class MainWindow(QMainWindow):
         modes = [key for key, _ in self.form_stage.modes]
         self.blank_stage.show_mode(self.blank_stage.modes[modes.index(self.form_stage.mode)][0])
 
+    def fold(self) -> None:
+        self.card.folding.play()
+
     def fit(self) -> None:
         self.form_stage.fit()
         self.blank_stage.fit()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -29,6 +29,8 @@ class FoldStage:
     form: Any = origin("blank", "form")
     share: Any = number(0.5, "", "how far: 0 is the blank, 1 the form", low=0, high=1)
 
+    slides: ClassVar[str] = "share"
+    """The value that runs from the blank, 0, to the form, 1."""
     sentence = "Fold {blank} by {share} of the way to its form."
 
     def run(self, progress: Progress) -> Outcome:

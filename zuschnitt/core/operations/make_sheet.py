@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 
@@ -84,6 +84,8 @@ class MakeSheet:
     stage: Any = number(1, "", "how far it is folded: 0 is the flat, 1 the part", low=0, high=1)
     stays: Any = some_faces("its largest wall", "a face of the wall that stays in its place")
 
+    slides: ClassVar[str] = "stage"
+    """The value that runs from the flat, 0, to the folded part, 1."""
     sentence = "Make {form} a sheet part of {material}, opened along {opened}, its sharp corners bent with {radius}."
     clauses = (
         ("side", "It follows {side}: {opposite}."),

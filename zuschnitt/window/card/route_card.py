@@ -13,6 +13,7 @@ from ...core.route import Row
 from ..session import Session, Wanted
 from ..stages.stage import HEAD
 from ..theme import font, theme
+from .fold_slider import FoldSlider
 from .operation_list import OperationList
 from .row_card import Link, RowCard, empty
 from .values_strip import ValuesStrip
@@ -30,6 +31,8 @@ class RouteCard(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, HEAD, 0, 0)
         layout.setSpacing(0)
+        self.folding = FoldSlider(session)
+        layout.addWidget(self.folding)
         self.values = ValuesStrip(session)
         self.values.hide()
         layout.addWidget(self.values)

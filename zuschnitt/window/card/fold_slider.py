@@ -1,0 +1,107 @@
+"""The slider from flat to formed: for a development its stages, for a sheet part its folding."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
+
+from ...core.operations.registry import entries
+from ...core.route import Job, Row
+from ..session import Session
+from ..theme import font, theme
+
+STEPS = 200
+PLAYED = 2400
+"""All stages are played in so many milliseconds."""
+PICTURES = 24
+
+
+def slid(row: Row | None) -> str:
+    """The value of a row that runs from the blank, 0, to the form, 1; empty where it has none."""
+    known = entries().get(row.operation) if row is not None else None
+    return str(getattr(known.type, "slides", "")) if known is not None else ""
+
+
+class FoldSlider(QWidget):
+    """Stands over the route card while what is selected has a blank that can be folded."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 0, 16, 4)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, STEPS)
+        self.slider.setAccessibleName("from flat to formed")
+        self.slider.setToolTip("from the blank to the form; P plays it")
+        self._ends = QLabel("flat"), QLabel("formed")
+        for label in self._ends:
+            label.setFont(font(11))
+            label.setStyleSheet(f"color: {theme().quiet};")
+        layout.addWidget(self._ends[0])
+        layout.addWidget(self.slider, 1)
+        layout.addWidget(self._ends[1])
+        self.slider.sliderPressed.connect(session.settle)
+        self.slider.sliderReleased.connect(session.settle)
+        self.slider.valueChanged.connect(self._moved)
+        self._play = QTimer(self, interval=1000 // PICTURES)
+        self._play.timeout.connect(self._next)
+        for signal in (session.selection_changed, session.job_changed, session.seen_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def row(self) -> Row | None:
+        """The row whose value is moved: the selected one, or one that folds the blank of it."""
+        selected = self.session.selected_row
+        if selected is None or slid(selected):
+            return selected
+        blank = self.session.nearby("blank")
+        if blank is None:
+            return None
+        return blank if slid(blank) else next((row for row in self.session.takers(blank) if slid(row)), None)
+
+    def refresh(self) -> None:
+        row = self.row()
+        found = self.session.job.parameter(row, slid(row)) if row is not None and slid(row) else None
+        blank = self.session.value(self.session.nearby("blank"), "blank")
+        self.setVisible(found is not None or (self.session.selected_row is not None and blank is not None))
+        share = found.plain(self.session.job, row) if found is not None and row is not None else 1.0
+        self.slider.blockSignals(True)
+        self.slider.setValue(round(STEPS * (1.0 if share is None else share)))
+        self.slider.blockSignals(False)
+
+    def play(self) -> None:
+        """From flat to formed in a few seconds; once more stops it."""
+        if self._play.isActive():
+            self._play.stop()
+        elif self.isVisible():
+            self.session.settle()
+            self.slider.setValue(0)
+            self._play.start()
+
+    def _next(self) -> None:
+        step = max(1, round(STEPS * self._play.interval() / PLAYED))
+        self.slider.setValue(self.slider.value() + step)
+        if self.slider.value() >= STEPS:
+            self._play.stop()
+            self.session.settle()
+
+    def _moved(self, value: int) -> None:
+        """Sets the value of the row; a blank that no row folds yet gets one that does."""
+        row, share = self.row(), f"{value / STEPS:g}"
+        if row is not None and (name := slid(row)):
+            row_id = row.id
+            self.session.attempt("Fold", lambda job: job.set(row_id, name, share), merge=f"{row_id}.{name}")
+            return
+        blank = self.session.nearby("blank")
+        known = next((entry for entry in entries().values() if "folded" in entry.gives), None)
+        if blank is None or known is None:
+            return
+        key, blank_id, name = known.key, blank.id, str(getattr(known.type, "slides", ""))
+
+        def added(job: Job) -> Job:
+            return job.added(key, after=blank_id, **{"blank": blank_id, name: share})
+
+        if self.session.edit("Fold", added):
+            made = next(row for row in self.session.takers(self.session.job.row(blank_id)) if row.operation == key)
+            self.session.select(made.id)
