@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
 from ...core.route import Job, Row
+from ..drawing import grain_of, written
 from ..layers.artwork import movable
 from ..motion import Motion
 from ..session import Session
@@ -49,7 +50,7 @@ class MoveOnBlank(Tool):
 
     def drop(self, event: QMouseEvent) -> None:
         if self._grip is not None:
-            dropped(self.stage.session, self._grip.row_id)
+            dropped(self.stage.session, self._grip.row_id, grain_of(self.stage.view.scale))
 
     def click(self, event: QMouseEvent) -> bool:
         if self._grip is not None:
@@ -117,8 +118,8 @@ class MoveOnForm(Tool):
         return None
 
 
-def dropped(session: Session, row_id: str) -> None:
-    """Turns a drag into an edit of the row's numbers."""
+def dropped(session: Session, row_id: str, grain: float = 0.0) -> None:
+    """Turns a drag into an edit of the row's numbers; a place is rounded to ``grain`` mm where it is only moved."""
     motion, row = session.rested(), session.row(row_id)
     if motion is None or row is None:
         return
@@ -126,7 +127,10 @@ def dropped(session: Session, row_id: str) -> None:
     x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
     turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
     new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
-    changed = {k: f"{v:.4f}".rstrip("0").rstrip(".") for k, v in new.items() if abs(v - values[k]) > 1e-9}
+    only_moved = motion.turn == 0 and motion.scale == 1
+    changed = {
+        k: written(v, grain if only_moved and k in "xy" else 0.0) for k, v in new.items() if abs(v - values[k]) > 1e-9
+    }
     if not changed or not session.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
         session.drag(row_id, None)
 
