@@ -158,3 +158,22 @@ def test_a_place_is_picked_on_the_stage_and_the_list_follows(window):
     session.pick_figures({1, 2})
     card.figures.begin("combine")
     assert figures(window)[-1] == {"number": 3, "figure": "combine", "of": "1", "other": "2"}
+
+
+def test_a_value_that_waits_for_a_click_may_go_away(window):
+    session = window.session
+    click(window, 130, 14)
+    window.card.cards[session.selected].figures.sentences[1].chips["place"].open()
+    assert session.wanted is not None
+    session.edit("", lambda job: job.set(session.selected, "figures", []))
+    assert session.wanted is None
+    pull(window, (20, 20), (60, 60))  # nothing is there any more, and nothing falls over
+    window.form_stage.refresh()
+    session.undo()
+    click(window, 130, 14)
+    window.card.cards[session.selected].figures.sentences[1].chips["place"].open()
+    session.pick_figures({2})
+    assert session.wanted is None
+    session.edit("", lambda job: job.removed(session.selected))
+    settle(window)
+    click(window, 130, 14)

@@ -211,7 +211,10 @@ def test_artwork_is_dragged_and_its_curve_follows_on_the_form(window):
     moved = value(window, 30).contours[0].points - before
     expected = np.array([30, -20]) / stage.view.scale
     # rounded to what the zoom can tell: a pixel is more than a millimetre here
-    assert moved == pytest.approx(np.tile(expected, (len(moved), 1)), abs=0.51) and 1 < 1 / window.blank_stage.view.scale < 10
+    assert (
+        moved == pytest.approx(np.tile(expected, (len(moved), 1)), abs=0.51)
+        and 1 < 1 / window.blank_stage.view.scale < 10
+    )
     placed = window.session.job.row(30).parameters
     assert float(placed["x"]).is_integer() and float(placed["y"]).is_integer()
     for curve in value(window, 40):

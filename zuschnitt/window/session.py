@@ -275,7 +275,20 @@ class Session(QObject):
             self.history = history
             self._job_is_new()
 
+    def _wanted_is_gone(self) -> bool:
+        """Whether the value that waits for a click is no longer there, since its row or its figure has gone."""
+        row = self.row(self.wanted.row_id) if self.wanted is not None else None
+        if self.wanted is None or row is None:
+            return self.wanted is not None
+        try:
+            self.job.parameter(row, self.wanted.name)
+        except Refused:
+            return True
+        return False
+
     def _job_is_new(self) -> None:
+        if self._wanted_is_gone():
+            self.want(None)
         if self.row(self.selected) is None:
             self.selected = None
             self.selection_changed.emit()
@@ -315,6 +328,7 @@ class Session(QObject):
         """Picks figures of the selected drawing, by their numbers."""
         if numbers != self.figures or self.placing is not None:
             self.figures, self.placing = set(numbers), None
+            self.want(None)
             self.figures_changed.emit()
 
     def place_next(self, key: str | None) -> None:
