@@ -177,3 +177,44 @@ def test_a_value_that_waits_for_a_click_may_go_away(window):
     session.edit("", lambda job: job.removed(session.selected))
     settle(window)
     click(window, 130, 14)
+
+
+def test_figures_of_another_version_are_shown_and_break_their_row_alone(application, tmp_path):
+    from dataclasses import replace
+
+    job = drawing_job(SLOT, HOLE)
+    row = job.rows[-1]
+    odd = [*row.parameters["figures"], {"number": 3, "figure": "star", "points": "5"}]
+    job = replace(job, rows=(*job.rows[:-1], replace(row, parameters={**row.parameters, "figures": odd})))
+    made = opened(tmp_path, job)
+    window = next(made)
+    session = window.session
+    session.select(row.id)
+    settle(window)
+    assert "no figure 'star'" in session.states[row.id].reason
+    session.pick_figures({3})
+    settle(window)
+    click(window, 130, 14)
+    made.close()
+
+
+@pytest.mark.parametrize(
+    "line", [{"figure": "circle"}, {"number": "x", "figure": "circle"}, {"number": 1}, 7, {"number": 1, "figure": 3}]
+)
+def test_a_job_file_with_odd_figures_is_refused_by_its_place(line, tmp_path):
+    import json
+    import zipfile
+
+    from zuschnitt.core.errors import Refused
+    from zuschnitt.core.files.job_file import job_bytes, job_from_bytes
+
+    content = job_bytes(drawing_job(SLOT))
+    path = tmp_path / "a.zip"
+    path.write_bytes(content)
+    with zipfile.ZipFile(path) as archive:
+        about = json.loads(archive.read("job.json"))
+    about["rows"][1]["parameters"]["figures"] = [line]
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("job.json", json.dumps(about))
+    with pytest.raises(Refused, match="figures"):
+        job_from_bytes(path.read_bytes(), "a.zuschnitt")

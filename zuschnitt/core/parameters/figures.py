@@ -60,6 +60,10 @@ class Figures(Parameter):
             check.refuse(where, "must be a list of figures")
         for k, line in enumerate(value):
             check.object(line, f"{where}[{k}]")
+            if not str(line.get("number", "")).isdigit():
+                check.refuse(f"{where}[{k}].number", "must be a whole number")
+            if not isinstance(line.get("figure"), str):
+                check.refuse(f"{where}[{k}].figure", "must name a kind of figure")
             for name, item in line.items():
                 check.text(item, f"{where}[{k}].{name}", numbers=True)
 

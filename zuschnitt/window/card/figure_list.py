@@ -9,10 +9,11 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QMenu, QWidget
 
+from ...core.figures.registry import GROUPS, figure_entries, figure_entry
 from ...core.parameters.figures import OWN, Figures
 from ...core.parameters.parameter import Parameter
 from ...core.route import Row
-from ..drawing import figures_of, without_figures
+from ..drawing import figures_of, with_figure, without_figures
 from ..session import Session
 from ..theme import font, theme
 from .link import Link
@@ -104,7 +105,9 @@ class FigureList(QWidget):
             label.setStyleSheet(f"color: {theme().blank if chosen else theme().quiet};")
             top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight
             self._grid.addWidget(label, place, 0, top)
-            self._grid.addWidget(self._sentence(number) if chosen and only else self._line(line, chosen), place, 1)
+            known = str(line["figure"]) in figure_entries()
+            shown_as = self._sentence(number) if chosen and only and known else self._line(line, chosen)
+            self._grid.addWidget(shown_as, place, 1)
             place += 1
         if len(lines) > MOST:
             self._grid.addWidget(QLabel(f"and {len(lines) - MOST} more"), place, 1)
@@ -149,6 +152,8 @@ class FigureList(QWidget):
 
     def _reads(self, line: dict) -> str:
         """The sentence of a figure, with its values in it."""
+        if str(line["figure"]) not in figure_entries():
+            return f"a figure of a kind that this version does not know: {line['figure']}"
         entry = self._entry(int(line["number"]))
         known: dict[str, Parameter] = {p.name.rpartition(".")[2]: p for p in entry.parameters}
         return re.sub(r"\{(\w+)\}", lambda m: known[m[1]].reads(self.session.job, self.row), entry.sentence)
@@ -157,8 +162,6 @@ class FigureList(QWidget):
         without_figures(self.session, self.row, self.session.figures)
 
     def _offer(self) -> None:
-        from ...core.figures.registry import GROUPS, figure_entries
-
         menu = QMenu(self)
         menu.setFont(font(13))
         for group in GROUPS:
@@ -175,9 +178,6 @@ class FigureList(QWidget):
 
     def begin(self, key: str) -> None:
         """A placed figure waits for a click on the blank; one that is made of others takes those that are picked."""
-        from ...core.figures.registry import figure_entry
-        from ..drawing import with_figure
-
         entry = figure_entry(key)
         if entry.placed:
             self.session.place_next(key)
