@@ -177,3 +177,7 @@ def test_holes_that_make_ribs_lighter_keep_their_margin():
         for hole in shapely.get_parts(before.area.difference(after.area)):
             assert before.area.exterior.distance(hole) >= 10 - 0.02
     assert lightened(ribs[0], 80.0) is ribs[0]
+
+
+def test_what_was_mended_is_a_note_and_what_holds_poorly_a_warning():
+    assert lid_ribs(floor=-50.0).sound and not lid_ribs(band=3.0).sound

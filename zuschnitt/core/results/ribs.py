@@ -22,6 +22,10 @@ class RibsResult(Result):
     writes = MappingProxyType({"step": "writes the ribs standing"})
     first = whole = ("step",)
 
+    @property
+    def plain(self) -> bool:  # type: ignore[override]  # by what was found
+        return self.value.sound
+
     def figures(self) -> tuple[Figure, ...]:
         ribs = self.value.ribs
         return (

@@ -48,7 +48,10 @@ class Rib:
 
 @dataclass(frozen=True)
 class Ribs:
-    """All plates, in the order in which they are put together, and what hangs together."""
+    """All plates, in the order in which they are put together, and what hangs together.
+
+    ``sound`` where nothing was left out, and no crossing holds poorly.
+    """
 
     ribs: tuple[Rib, ...]
     thickness: float
@@ -56,6 +59,7 @@ class Ribs:
     groups: tuple[tuple[str, ...], ...]
     reasons: tuple[str, ...]
     messages: tuple[str, ...]
+    sound: bool = True
 
 
 def slot_width(thickness: float, fit: float, first: Array, second: Array) -> float:
@@ -100,6 +104,7 @@ def interlocking(
             messages.append(f"{name} at {at:.4g} mm meets nothing that closes, so it is left out.")
             continue
         made[name] = Rib(name, frame, found.area, (), found.mended)
+    missing = bool(messages)
     messages.extend(_mended_words(list(made.values())))
     progress.step(0.85, "cutting slots")
     slotted, said, twice, met = _slotted(made, first, second, width, thickness, halves)
@@ -117,6 +122,7 @@ def interlocking(
         groups,
         tuple(reasons),
         (*messages, *said, *reasons),
+        not (missing or said or reasons),
     )
 
 
