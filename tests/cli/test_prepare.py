@@ -40,6 +40,7 @@ def test_what_cannot_be_prepared(step, tmp_path):
         call("prepare", tmp_path / "marks.svg", "--dxf", tmp_path / "o.dxf"), 3
     )
     refused(call("prepare", tmp_path / "marks.svg", "--kerf", -1), 2)
+    refused(call("prepare", tmp_path / "marks.svg", "--bridges", 2.5), 2)
     refused(call("prepare", tmp_path / "none.svg"), 3)
     assert not (tmp_path / "o.dxf").exists()
 

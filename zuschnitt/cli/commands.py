@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ..core.develop.compared import PURPOSES
 from ..core.errors import WrongCall
+from ..core.expressions import value_of
 from ..core.materials import own_table, table
 from ..core.progress import Progress
 from ..core.results.cut_form import CutFormResult
@@ -100,6 +101,8 @@ def thin(options: Namespace, progress: Progress) -> None:
 def prepare(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.drawing.stem)
     values = values_of(options, "prepare_cut", ("drawing", "sheet"))
+    if values["bridges"] is not None and not float(value_of(values["bridges"])).is_integer():
+        raise WrongCall(f"--bridges {values['bridges']} cannot be made; give a whole number.")
     drawing = call.add("bring_in_drawing", file=call.file(options.drawing))
     made = call.outcome(call.add("prepare_cut", drawing=drawing, **values))
     call.finish("prepare", options.drawing, [made.brief])
