@@ -218,3 +218,17 @@ def test_a_job_file_with_odd_figures_is_refused_by_its_place(line, tmp_path):
         archive.writestr("job.json", json.dumps(about))
     with pytest.raises(Refused, match="figures"):
         job_from_bytes(path.read_bytes(), "a.zuschnitt")
+
+
+def test_a_new_drawing_waits_in_calm_words(window):
+    session = window.session
+    session.edit("", lambda job: job.added("draw_figures"))
+    session.select(session.job.rows[-1].id)
+    settle(window)
+    state = session.states[session.selected]
+    assert state.status == "waiting" and "waits for a figure" in state.reason
+    assert "choose draw" in window.blank_stage.tool.foot
+    window.card.cards[session.selected].figures.begin("circle")
+    click(window, 60, 40)
+    settle(window)
+    assert session.states[session.selected].status == "done"

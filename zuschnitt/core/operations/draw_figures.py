@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Lacking
 from ..parameters import figures, source
 from ..progress import Progress
 from ..results.artwork import ArtworkResult
@@ -43,12 +42,10 @@ class DrawFigures:
 
 
 def as_artwork(figures: tuple[NumberedFigure, ...], ground: Ground) -> Artwork:
-    """What is drawn, without the figures that others are made of. Raises Lacking where there are none."""
+    """What is drawn, without the figures that others are made of."""
     from ..artwork import Artwork
     from ..figures.drawn import drawn
 
-    if not figures:
-        raise Lacking("The drawing waits for a figure; add one, or choose one and click where it is to be.")
     kept = [each for each in drawn(figures, ground) if not each.used]
     contours = tuple(contour for each in kept for contour in each.contours)
     numbers = tuple(each.number for each in kept for _ in each.contours)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Refused
+from ..errors import Lacking, Refused
 from .parameter import Checks, Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -48,6 +48,14 @@ class Figures(Parameter):
             seen.add(number)
             found.append(NumberedFigure(number, str(line.get("figure")), _figure(number, line, numbers)))
         return tuple(found)
+
+    def lacks(self, row: Row) -> bool:
+        return not _lines(self.written(row))
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
+        if self.lacks(row):
+            raise Lacking("The drawing waits for a figure; choose draw … in its row, then click where it is to be.")
+        return super().in_task(job, row, title, keys)
 
     def reads(self, job: Job, row: Row) -> str:
         count = len(_lines(self.written(row)))

@@ -165,7 +165,10 @@ class FigureList(QWidget):
         menu = QMenu(self)
         menu.setFont(font(13))
         for group in GROUPS:
-            menu.addSection(group)
+            head = QAction(group, menu)
+            head.setFont(font(11, bold=True))
+            head.setEnabled(False)
+            menu.addAction(head)
             for entry in figure_entries().values():
                 if entry.group == group:
                     action = QAction(entry.title, menu)

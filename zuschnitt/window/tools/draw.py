@@ -62,6 +62,9 @@ class Draw(Tool):
             return "click where it is to be · Esc leaves it"
         if self._wanted_place is not None:
             return "click what it is to be measured from · Esc leaves it"
+        drawing = self.drawing()
+        if drawing is None or not drawing.drawn:
+            return "choose draw … in the row, then click here"
         if self.session.figures:
             return "drag or arrows move · Delete removes · Ctrl C, Ctrl V copy"
         return "click a figure · drag a box round several, with Ctrl also those it touches"
