@@ -14,7 +14,7 @@ from ..core.errors import CannotBeDone, Refused
 from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
 from ..core.files.whole import write_whole
-from ..core.plane.containing import depths, parents
+from ..core.plane.containing import holes
 from ..core.plane.offsetting import moved_outward
 from ..core.progress import Progress
 from ..core.results.laser import LaserResult
@@ -94,8 +94,9 @@ def _contours(made: Run, kerf: float) -> list[Contour]:
         return contours
     if not all(contour.closed for contour in contours):
         raise Refused("Cuts that are open cannot be moved back by half a kerf; close them, or leave --compensated out.")
-    inner = depths(parents(contours)) % 2 == 1
-    moved = [moved_outward([c], kerf / 2 if hole else -kerf / 2) for c, hole in zip(contours, inner, strict=True)]
+    moved = [
+        moved_outward([c], kerf / 2 if hole else -kerf / 2) for c, hole in zip(contours, holes(contours), strict=True)
+    ]
     return [each for found in moved for each in found]
 
 
@@ -123,5 +124,4 @@ def _dense(points: np.ndarray) -> np.ndarray:
 def _area(contours: list[Contour]) -> float:
     """What is cut out: closed runs within an odd number of others are holes."""
     closed = [contour for contour in contours if contour.closed]
-    inner = depths(parents(closed)) % 2 == 1
-    return float(sum(-abs(c.area) if hole else abs(c.area) for c, hole in zip(closed, inner, strict=True)))
+    return float(sum(-abs(c.area) if hole else abs(c.area) for c, hole in zip(closed, holes(closed), strict=True)))

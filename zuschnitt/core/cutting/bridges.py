@@ -37,8 +37,7 @@ def bridged(contour: Contour, count: int, width: float) -> list[Contour]:
 
 def _shift(spans: Spans, ends: np.ndarray, step: float, count: int) -> float:
     """Where the first bridge stands, in steps, so that all of them are as far from corners as can be."""
-    leave, arrive = spans.direction(np.zeros(len(spans))), spans.direction(np.ones(len(spans)))
-    corner = ends[(arrive * np.roll(leave, -1, axis=0)).sum(axis=1) < np.cos(CORNER)]
+    corner = ends[np.abs(np.roll(spans.turns, -1)) > CORNER]
     if not len(corner):
         return 0.5
     tried = np.arange(1, SHIFTS) / SHIFTS

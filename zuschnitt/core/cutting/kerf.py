@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..contour import Contour
-from ..plane.containing import depths, parents
+from ..plane.containing import holes
 from ..plane.crossing_free import crosses_itself
 from ..plane.offsetting import moved_outward
 
@@ -25,16 +25,16 @@ def compensated(contours: Sequence[Contour], kerf: float) -> tuple[list[Contour]
     made: list[Contour] = []
     small = crossing = 0
     known: dict[tuple[bytes, ...], list[Contour]] = {}
-    for contour, depth in zip(contours, depths(parents(contours)), strict=True):
+    for contour, hole in zip(contours, holes(contours), strict=True):
         if crosses_itself(contour):
             made.append(contour)
             crossing += 1
             continue
         at = contour.points[0]
         shape = replace(contour, points=contour.points - at)
-        key = (np.round(shape.points / SAME).tobytes(), shape.bulges.tobytes(), bytes([depth % 2]))
+        key = (np.round(shape.points / SAME).tobytes(), shape.bulges.tobytes(), bytes([bool(hole)]))
         if key not in known:
-            known[key] = moved_outward([shape], kerf / 2 if depth % 2 == 0 else -kerf / 2)
+            known[key] = moved_outward([shape], -kerf / 2 if hole else kerf / 2)
         moved = [replace(each, points=each.points + at, layer=contour.layer, name=contour.name) for each in known[key]]
         made.extend(moved or [contour])
         small += not moved

@@ -10,7 +10,6 @@ import shapely
 
 from ..contour import Contour
 from ..form.curves import Array
-from ..plane.containing import depths, parents
 from ..plane.spans import Spans
 
 LEAN = np.radians(55)
@@ -23,15 +22,15 @@ CLEAR = 0.1
 FINE = 0.01
 
 
-def led(contours: Sequence[Contour], length: float) -> tuple[list[tuple[Contour, ...]], int]:
+def led(contours: Sequence[Contour], inner: np.ndarray, length: float) -> tuple[list[tuple[Contour, ...]], int]:
     """Each closed contour, begun where its lead ends, between its leads in and out; and how many have no room for one.
 
-    Leads lie in the waste: outside of parts, inside of holes. They are shorter where ``length`` mm has no room.
+    Leads lie in the waste: outside of parts, inside of what is ``inner`` (n,), the holes. They are shorter where
+    ``length`` mm has no room.
     """
     rings = [contour.flattened(FINE) for contour in contours]
     lines = np.array([shapely.LinearRing(ring) for ring in rings])
     tree = shapely.STRtree(lines)
-    inner = depths(parents(contours)) % 2 == 1
     made: list[tuple[Contour, ...]] = []
     without = 0
     for k, contour in enumerate(contours):

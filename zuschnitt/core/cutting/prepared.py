@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..contour import Contour
 from ..errors import Refused
-from ..plane.containing import depths, parents
+from ..plane.containing import holes
 from ..plane.thinning import thinned
 from ..wording import counted
 from .bridges import bridged
@@ -51,14 +51,14 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
             said.append(f"{counted(crossing, 'contour')} crossing themselves; they stay as drawn, without kerf.")
     order = cut_order(closed)
     closed = [closed[k] for k in order]
-    outer = depths(parents(closed)) % 2 == 0
-    leads, without = led(closed, how.lead) if how.lead > 0 else ([(c,) for c in closed], 0)
+    inner = holes(closed)
+    leads, without = led(closed, inner, how.lead) if how.lead > 0 else ([(c,) for c in closed], 0)
     if without:
         said.append(f"{counted(without, 'contour')} with no room for a lead; they are pierced on their line.")
     made: list[Contour] = []
     whole = 0
-    for contour, runs, is_outer in zip(closed, leads, outer, strict=True):
-        if is_outer and how.bridges:
+    for contour, runs, hole in zip(closed, leads, inner, strict=True):
+        if not hole and how.bridges:
             found = bridged(contour, how.bridges, how.bridge)
             whole += len(found) == 1
             made.extend(runs if len(found) == 1 else found)

@@ -11,7 +11,7 @@ from ..contour import Contour
 from ..errors import Refused
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
-from ..parameters.place import Anchor, place
+from ..parameters.place import place
 from .ground import Ground
 from .registry import Figure, figure
 
@@ -37,7 +37,7 @@ class ArcOn(Figure):
         spans = Spans.of(before[-1:])
         start = spans.end[-1]
         way = spans.direction(np.ones(len(spans)))[-1]
-        end = ground.frame(self.place if isinstance(self.place, Anchor) else Anchor("origin")).at(self.x, self.y)
+        end = ground.frame(self.place).at(self.x, self.y)
         chord = end - start
         if np.linalg.norm(chord) < 1e-7:
             raise Refused("it ends where it begins; move its end.")

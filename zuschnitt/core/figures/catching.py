@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -113,8 +113,7 @@ def _of_figure(each: Drawn, ground: Ground) -> Iterator[Caught]:
 def _numbered(parts: Sequence[Spans]) -> Spans:
     """All spans together; their owners are the places of the parts they come from."""
     owner = np.repeat(np.arange(len(parts)), [len(part) for part in parts])
-    start, end, bulge = (np.concatenate([getattr(part, name) for part in parts]) for name in ("start", "end", "bulge"))
-    return Spans(start, end, bulge, owner)
+    return replace(Spans.together(parts), owner=owner)
 
 
 def _crossings(lines: Spans) -> Iterator[Caught]:

@@ -132,10 +132,7 @@ class Ground(Lazy):
         found = []
         for contour in self.outline:
             spans = Spans.of([contour])
-            leave, arrive = spans.direction(np.zeros(len(spans))), spans.direction(np.ones(len(spans)))
-            before = np.roll(arrive, 1, axis=0)
-            turn = np.arctan2(before[:, 0] * leave[:, 1] - before[:, 1] * leave[:, 0], (before * leave).sum(axis=1))
-            found.append((spans, np.nonzero(np.abs(turn) > 5 * CORNER)[0].tolist()))
+            found.append((spans, np.nonzero(np.abs(spans.turns) > 5 * CORNER)[0].tolist()))
         return found
 
     def frame(self, anchor: Anchor) -> Frame:

@@ -10,7 +10,7 @@ import numpy as np
 from ..contour import Contour
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
-from ..parameters.place import Anchor, place
+from ..parameters.place import place
 from .ground import Ground
 from .registry import Figure, figure
 
@@ -25,7 +25,7 @@ class Mirror(Figure):
     sentence = "{kind} {of} mirrored over a line through {place} at {angle}."
 
     def draw(self, ground: Ground) -> list[Contour]:
-        frame = ground.frame(self.place if isinstance(self.place, Anchor) else Anchor("middle"))
+        frame = ground.frame(self.place)
         turn = frame.turn + float(np.radians(self.angle))
         made = []
         for contour in ground.figures(self.of):

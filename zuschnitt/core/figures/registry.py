@@ -17,7 +17,7 @@ from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.number import number
 from ..parameters.parameter import Parameter
-from ..parameters.place import Anchor, place
+from ..parameters.place import place
 
 if TYPE_CHECKING:
     from ..contour import Contour
@@ -75,7 +75,7 @@ class Placed(Figure):
     def draw(self, ground: Ground) -> list[Contour]:
         import numpy as np
 
-        frame: Frame = ground.frame(self.place if isinstance(self.place, Anchor) else Anchor("middle"))
+        frame: Frame = ground.frame(self.place)
         at = frame.at(self.x, self.y)
         return [c.moved(1.0, float(np.radians(self.turn)) + frame.turn, at) for c in self.shape()]
 

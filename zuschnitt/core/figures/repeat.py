@@ -13,7 +13,7 @@ from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
-from ..parameters.place import Anchor, place
+from ..parameters.place import place
 from .ground import Ground
 from .registry import Figure, figure
 
@@ -76,7 +76,7 @@ class Ring(Figure):
         from ..contour import bounds
 
         count = _whole(self.count)
-        centre = ground.frame(self.place if isinstance(self.place, Anchor) else Anchor("middle")).at(self.x, self.y)
+        centre = ground.frame(self.place).at(self.x, self.y)
         whole = abs(abs(self.angle) - 360) < 1e-9
         step = np.radians(self.angle) / (count if whole else count - 1)
         taken = ground.figures(self.of)

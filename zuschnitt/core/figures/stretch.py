@@ -10,7 +10,7 @@ import numpy as np
 from ..contour import Contour
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
-from ..parameters.place import Anchor, place
+from ..parameters.place import place
 from .ground import Ground
 from .registry import Figure, figure
 
@@ -30,7 +30,7 @@ class Stretch(Figure):
     sentence = "{kind} {of} stretched {along} times along x and {across} times along y from {place}."
 
     def draw(self, ground: Ground) -> list[Contour]:
-        centre = ground.frame(self.place if isinstance(self.place, Anchor) else Anchor("middle")).origin
+        centre = ground.frame(self.place).origin
         factor = np.array([self.along, self.across])
         made = []
         for contour in ground.figures(self.of):

@@ -11,7 +11,7 @@ from ..contour import Contour
 from ..errors import Refused
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
-from ..parameters.place import Anchor, place
+from ..parameters.place import place
 from .ground import Ground
 from .registry import Figure, figure
 
@@ -31,7 +31,7 @@ class Trim(Figure):
     def draw(self, ground: Ground) -> list[Contour]:
         from ..plane.trimming import without_part
 
-        point = ground.frame(self.place if isinstance(self.place, Anchor) else Anchor("origin")).at(self.x, self.y)
+        point = ground.frame(self.place).at(self.x, self.y)
         taken = ground.figures(self.of)
         if set(self.of) & set(self.by):
             raise Refused("it cannot be trimmed by itself; name figures that cross it.")

@@ -40,7 +40,7 @@ def combined(first: Sequence[Contour], second: Sequence[Contour], way: str) -> l
     else:
         kept = [a.at((in_b | along_b) & ~against_b), b.at(in_a & ~along_a & ~against_a)]
     layer, name = first[0].layer, first[0].name
-    return [c for c in chained(_together(kept), layer, name) if c.closed and abs(c.area) > LEAST]
+    return [c for c in chained(Spans.together(kept), layer, name) if c.closed and abs(c.area) > LEAST]
 
 
 def united(areas: Sequence[Sequence[Contour]]) -> list[Contour]:
@@ -107,8 +107,3 @@ def _seen(these: Spans, others: Spans) -> tuple[np.ndarray, np.ndarray, np.ndarr
 def _boxes(points: Array) -> np.ndarray:
     low, high = points - CLEAR, points + CLEAR
     return shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-
-
-def _together(parts: Sequence[Spans]) -> Spans:
-    names = ("start", "end", "bulge", "owner")
-    return Spans(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))

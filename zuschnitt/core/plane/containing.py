@@ -30,6 +30,11 @@ def parents(contours: Sequence[Contour]) -> np.ndarray:
     return found
 
 
+def holes(contours: Sequence[Contour]) -> np.ndarray:
+    """Which closed contours bound a hole: those with an odd number of others round them."""
+    return depths(parents(contours)) % 2 == 1
+
+
 def depths(above: np.ndarray) -> np.ndarray:
     """How many contours lie round each, for what ``parents`` has found."""
     found = np.zeros(len(above), int)

@@ -73,9 +73,7 @@ def _turns(contour: Contour, spans: Spans) -> Array:
     count = len(spans)
     if len(contour.spans[2]) != count:
         raise Refused("This figure has points that lie on each other; thin it first.")
-    leave, arrive = spans.direction(np.zeros(count)), spans.direction(np.ones(count))
-    before = np.roll(arrive, 1, axis=0)
-    turns = np.arctan2(before[:, 0] * leave[:, 1] - before[:, 1] * leave[:, 0], (before * leave).sum(axis=1))
+    turns = spans.turns.copy()
     if not contour.closed:
         turns[0] = 0.0
     return turns

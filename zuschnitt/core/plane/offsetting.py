@@ -55,10 +55,7 @@ def _beside(areas: Sequence[Contour], distance: float, sharp: bool) -> Spans:
         radius = np.where(spans.curved, spans.radius + distance * np.sign(spans.bulge), 1.0)
         there = radius > SAME
         following = (np.arange(count) + 1) % count
-        turn = np.arctan2(
-            arrive[:, 0] * leave[following, 1] - arrive[:, 1] * leave[following, 0],
-            (arrive * leave[following]).sum(axis=1),
-        )
+        turn = np.roll(spans.turns, -1)  # at its end
         turn = np.where(turn < -np.pi + 1e-9, np.pi, turn)  # where it turns back, it goes round its end
         open_corner = turn * distance > 1e-9
         a, b = spans.start + out_start, spans.end + out_end

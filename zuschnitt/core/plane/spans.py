@@ -121,6 +121,22 @@ class Spans(Lazy):
         return np.linalg.norm(points - foot, axis=1)
 
     @cached_property
+    def turns(self) -> Array:
+        """By how much each turns to the left at its start (n,), from the end of the one before, round a closed run."""
+        count = len(self)
+        leave, before = self.direction(np.zeros(count)), np.roll(self.direction(np.ones(count)), 1, axis=0)
+        cross = before[:, 0] * leave[:, 1] - before[:, 1] * leave[:, 0]
+        return np.arctan2(cross, (before * leave).sum(axis=1))
+
+    @staticmethod
+    def together(parts: Sequence[Spans]) -> Spans:
+        """All spans of several, one after the other."""
+        start, end, bulge, owner = (
+            np.concatenate([getattr(part, name) for part in parts]) for name in ("start", "end", "bulge", "owner")
+        )
+        return Spans(start, end, bulge, owner)
+
+    @cached_property
     def boxes(self) -> Array:
         """Boxes (n, 4) round the spans: left, bottom, right, top."""
         low, high = np.minimum(self.start, self.end), np.maximum(self.start, self.end)

@@ -25,11 +25,11 @@ class BrakePlanLayer(BlankLayer):
     order = 111
 
     def alone(self, scene: BlankScene) -> str:
-        made = plan_of(scene)
+        made = scene.given("brake_plan")
         return made.brief() if made is not None else ""
 
     def extent(self, scene: BlankScene) -> Box | None:
-        made = plan_of(scene)
+        made = scene.given("brake_plan")
         if made is None:
             return None
         x0, y0, x1, y1 = scene.blank.bounds
@@ -39,7 +39,7 @@ class BrakePlanLayer(BlankLayer):
         return x0, y0, x1, y0 + (y1 - y0) * (1 + room / high)
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
-        made = plan_of(scene)
+        made = scene.given("brake_plan")
         if made is None:
             return
         now = theme()
@@ -80,9 +80,3 @@ class BrakePlanLayer(BlankLayer):
                 painter.drawText(QRectF(x, y, WIDTH, LINE), Qt.AlignmentFlag.AlignVCenter, text)
         painter.setPen(QPen(QColor(now.rule), 1))
         painter.drawLine(QPointF(LEFT, HEAD + 8.0 + LINE), QPointF(LEFT + 320, HEAD + 8.0 + LINE))
-
-
-def plan_of(scene: BlankScene) -> Any:
-    """The brake plan of the selected row; None where it has none."""
-    outcome = scene.session.outcome(scene.session.selected_row)
-    return outcome.result("brake_plan") if outcome is not None else None

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from ...core.figures.registry import Placed
+from ...core.parameters.number import is_plain
 from ..drawing import LiveDrawing
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene
@@ -110,7 +111,7 @@ def dimensions(drawing: LiveDrawing, number: int, scene: BlankScene) -> list[Dim
 
     def text(name: str, value: float) -> str:
         said = str(line.get(name, entry.parameter(name).default))
-        return f"{said} = {value:g}" if _worked_out(said) else f"{value:g}"
+        return f"{value:g}" if is_plain(said) else f"{said} = {value:g}"
 
     up = np.array([frame.away[0], -frame.away[1]])
     right = np.array([frame.along[0], -frame.along[1]])
@@ -133,11 +134,3 @@ def dimensions(drawing: LiveDrawing, number: int, scene: BlankScene) -> list[Dim
 
 def _sign(value: float) -> float:
     return 1.0 if value >= 0 else -1.0
-
-
-def _worked_out(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return True
-    return False

@@ -25,11 +25,11 @@ class LaserLayer(BlankLayer):
     order = 112
 
     def alone(self, scene: BlankScene) -> str:
-        made = laser_of(scene)
+        made = scene.given("laser")
         return made.brief() if made is not None else ""
 
     def extent(self, scene: BlankScene) -> Box | None:
-        made = laser_of(scene)
+        made = scene.given("laser")
         if made is None:
             return None
         points = np.vstack([path.points for path in made.value.paths])
@@ -37,7 +37,7 @@ class LaserLayer(BlankLayer):
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
-        made = laser_of(scene)
+        made = scene.given("laser")
         if made is None:
             return
         now, run = theme(), made.value
@@ -104,9 +104,3 @@ def _head(painter: QPainter, scene: BlankScene, at: np.ndarray) -> None:
     x, y = scene.view.to_pixels(at.reshape(1, 2))[0]
     painter.setPen(QPen(QColor(theme().form), 2.0))
     painter.drawEllipse(QPointF(x, y), 5, 5)
-
-
-def laser_of(scene: BlankScene) -> Any:
-    """What the laser of the selected row has done; None where it has none."""
-    outcome = scene.session.outcome(scene.session.selected_row)
-    return outcome.result("laser") if outcome is not None else None

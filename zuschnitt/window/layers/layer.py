@@ -45,6 +45,11 @@ class BlankScene:
         """Whether a map of stretch is shown."""
         return self.mode in dict(MAPS)
 
+    def given(self, kind: str) -> Any:
+        """The result of that kind that the selected row gives; None where it gives none."""
+        outcome = self.session.outcome(self.session.selected_row)
+        return outcome.result(kind) if outcome is not None else None
+
 
 class BlankLayer:
     """One for each stage, which keeps what it has made of what it shows. Those of low ``order`` lie below."""

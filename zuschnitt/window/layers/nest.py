@@ -25,11 +25,11 @@ class NestLayer(BlankLayer):
         self._kept: tuple[object, QPainterPath, QPainterPath, QPainterPath] | None = None
 
     def alone(self, scene: BlankScene) -> str:
-        made = nest_of(scene)
+        made = scene.given("nest")
         return made.brief() if made is not None else ""
 
     def extent(self, scene: BlankScene) -> Box | None:
-        made = nest_of(scene)
+        made = scene.given("nest")
         if made is None:
             return None
         places = made.places()
@@ -37,7 +37,7 @@ class NestLayer(BlankLayer):
         return 0.0, min(at[1] for _, at in places), right, max(at[1] + sheet.size[1] for sheet, at in places)
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
-        made = nest_of(scene)
+        made = scene.given("nest")
         if made is None:
             return
         now = theme()
@@ -90,9 +90,3 @@ class NestLayer(BlankLayer):
         width = painter.fontMetrics().horizontalAdvance(text)
         painter.setPen(QColor(theme().ink))
         painter.drawText(QPointF(x - width / 2, y + 4), text)
-
-
-def nest_of(scene: BlankScene) -> Any:
-    """The nest that the selected row gives; None where it gives none."""
-    outcome = scene.session.outcome(scene.session.selected_row)
-    return outcome.result("nest") if outcome is not None else None
