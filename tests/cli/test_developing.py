@@ -7,11 +7,11 @@ import json
 import ezdxf
 import numpy as np
 import pytest
-import shapely
 import trimesh
 
 from zuschnitt.core.files.dxf import read_dxf
 
+from ..core.test_sheet_size import fits
 from .test_commands import call, refused
 
 
@@ -182,6 +182,13 @@ def test_a_blank_is_printed_on_pages(dome, tmp_path):
     assert call("develop", dome, "--pdf", tmp_path / "d.pdf", "--paper", "b9").returncode == 2
 
 
+def fit(path, size):
+    """How many outlines a cut file has, each of which must fit a sheet of that ``size``."""
+    outlines = [c for c in read_dxf(path.read_bytes(), "a").contours if c.layer == "CUT" and c.area > 0]
+    assert all(fits(outline.flattened(0.01), *size) for outline in outlines)
+    return len(outlines)
+
+
 @pytest.mark.parametrize(("name", "faces"), [("cone", ()), ("cone", ("--faces", "1", "--tabs", "4")), ("tube", ())])
 def test_single_faces_larger_than_the_sheet_are_divided(step, tmp_path, name, faces):
     made = call("develop", step(name), *faces, "--within", "90x70", "--dxf", tmp_path / "a.dxf",
@@ -189,10 +196,18 @@ def test_single_faces_larger_than_the_sheet_are_divided(step, tmp_path, name, fa
     assert made.returncode == 0, made.stderr
     blank = json.loads((tmp_path / "r.json").read_text())["blank"]
     assert blank["area_form"] == pytest.approx(blank["area_blank"], rel=1e-9) or "--tabs" in faces
-    outlines = [c for c in read_dxf((tmp_path / "a.dxf").read_bytes(), "a").contours if c.layer == "CUT" and c.area > 0]
-    assert len(outlines) == blank["pieces"] > 4
-    for outline in outlines:
-        box = shapely.minimum_rotated_rectangle(shapely.MultiPoint(outline.flattened(0.01)))
-        corners = np.array(box.exterior.coords)
-        long, short = sorted(np.linalg.norm(np.diff(corners[:3], axis=0), axis=1), reverse=True)
-        assert long <= 90 + 1e-3 and short <= 70 + 1e-3
+    assert fit(tmp_path / "a.dxf", (90, 70)) == blank["pieces"] > 4
+
+
+def test_a_rounded_mesh_larger_than_the_sheet_is_divided_until_its_pieces_fit(tmp_path):
+    """Each part is relaxed by itself, so the material gives far less than in one sheet; nothing of that is said."""
+    trimesh.creation.icosphere(2, 50).export(tmp_path / "ball.stl")
+    made = call("develop", tmp_path / "ball.stl", "--unit", "mm", "--within", "90x60", "--edge", "6", "--dxf",
+                tmp_path / "a.dxf", "--report", tmp_path / "r.json", "--quiet")  # fmt: skip
+    assert made.returncode == 0, made.stderr
+    found = json.loads((tmp_path / "r.json").read_text())
+    blank = found["blank"]
+    assert fit(tmp_path / "a.dxf", (90, 60)) == blank["pieces"] > 6
+    assert -15 < blank["stretch_min"] <= 0 <= blank["stretch_max"] < 15
+    assert blank["area_form"] == pytest.approx(trimesh.creation.icosphere(2, 50).area, rel=2e-3)
+    assert found["messages"] == []

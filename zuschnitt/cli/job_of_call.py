@@ -31,6 +31,7 @@ class JobOfCall:
         self.job = Job(name=title, material="", thickness="1.0")
         self._evaluator = Evaluator()
         self._outcomes: dict[str, Outcome] = {}
+        self._on_the_way: set[str] = set()
 
     def file(self, path: Path) -> str:
         """Takes a file into the job; its name there. Raises Refused where it cannot be read."""
@@ -58,6 +59,10 @@ class JobOfCall:
         given = {name: value for name, value in values.items() if value is not None}
         self.job = self.job.added(operation, **given)
         return self.job.rows[-1].id
+
+    def leave_unsaid(self, *row_ids: str) -> None:
+        """What these rows say is left out: they are only on the way to what is asked for."""
+        self._on_the_way.update(row_ids)
 
     def outcome(self, row_id: str) -> Outcome:
         """What a row gives. Raises what broke it, or a row above."""
@@ -95,7 +100,8 @@ class JobOfCall:
     ) -> None:
         """Writes what is asked for, and further ``files``; then says ``lines``, what the rows say, and ``more``."""
         outcomes = self.outcomes()
-        messages = [*(message for outcome in outcomes for message in outcome.messages), *more]
+        said = [self.outcome(row.id) for row in self.job.rows if row.id not in self._on_the_way]
+        messages = [*(message for outcome in said for message in outcome.messages), *more]
         found = merged([result.report() for outcome in outcomes for result in outcome.results])
         outputs = Outputs()
         for option, ending in ENDINGS.items():

@@ -21,6 +21,8 @@ from ..core.shop.division import divided_at, dividing_lines
 from .job_of_call import JobOfCall
 from .options import values_of
 
+MOST_DIVISIONS = 6
+"""How often the faces of a form are divided, so that their pieces fit a sheet."""
 DEVELOP_APART = ("form", "faces", "remembered", "reliefs", "taken", "wide", "high")
 """Parameters of a development that a call gives in words of its own."""
 
@@ -74,19 +76,30 @@ def _parted(call: JobOfCall, blank: str, values: dict[str, Any]) -> str:
 
 
 def _divided(call: JobOfCall, whole: str, values: dict[str, Any]) -> str:
-    """The row of the blank of a form whose faces are divided by straight lines of the ``whole`` blank."""
+    """The row of the blank of a form whose faces are divided by straight lines of the ``whole`` blank.
+
+    Parts that are relaxed by themselves grow or shrink, so those that are still too large are divided again.
+    """
     width, height = call.options.within
-    lines = dividing_lines(call.value(whole), width, height, length_of(call.options.tab or "0"))
-    if not lines:
+    unbound = {name: value for name, value in values.items() if name not in ("wide", "high")}
+    parted = whole
+    for turn in range(MOST_DIVISIONS):
+        lines = dividing_lines(call.value(parted), width, height, length_of(call.options.tab or "0"))
+        if not lines:
+            break
+        drawn = call.made(f"division-{turn + 1}.dxf", dxf_bytes(lines))
+        art = call.add("place_artwork", file=drawn, blank=parted, x="0", y="0")
+        cut = call.add("cut_into_form", artwork=art)
+        call.leave_unsaid(parted, art, cut)
+        form = call.value(cut)
+        parents = form.before.parents
+        now = [face.number for face in form.faces if parents[face.number - 1] in call.value(whole).faces]
+        cuts = [*picked_edges(values.get("cuts") or ""), *divided_at(form, parents)]
+        picks = {"faces": ", ".join(map(str, now)), "cuts": ", ".join(map(str, cuts))}
+        parted = call.add("develop", form=cut, **{**unbound, **picks})
+    if parted == whole:
         raise CannotBeDone("Each piece fits the sheet already.")
-    art = call.add("place_artwork", file=call.made("division.dxf", dxf_bytes(lines)), blank=whole, x="0", y="0")
-    cut = call.add("cut_into_form", artwork=art)
-    form = call.value(cut)
-    parents = form.before.parents
-    picked = set(call.value(whole).faces)
-    cuts = [*picked_edges(values.get("cuts") or ""), *divided_at(form, parents)]
-    faces = ", ".join(str(face.number) for face in form.faces if parents[face.number - 1] in picked)
-    parted = call.add("develop", form=cut, **{**values, "faces": faces, "cuts": ", ".join(map(str, cuts))})
+    parted = call.instead(parted, wide=values["wide"], high=values["high"])
     call.value(parted)
     return parted
 

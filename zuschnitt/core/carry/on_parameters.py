@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+import shapely
 
 from ..contour import arc_centre
 from ..correspondence import Leaf, RigidLeaf
@@ -111,8 +112,10 @@ def fitted(curve, size: Array, low: float, high: float, exact: bool) -> Curve:
 
 
 def _polyline(curve, size: Array, low: float, high: float, tolerance: float) -> Spline:
-    """Where nothing smooth comes near: short lines that do."""
-    t = parameters_within(lambda t: curve(t) * size, low, high, tolerance)
+    """Where nothing smooth comes near: short lines that do, none of them needlessly short about a corner."""
+    t = parameters_within(lambda t: curve(t) * size, low, high, tolerance / 2)
+    placed = shapely.linestrings(np.column_stack([curve(t) * size, t]))
+    t = shapely.get_coordinates(shapely.simplify(placed, tolerance / 2, preserve_topology=False), include_z=True)[:, 2]
     return Spline(np.r_[t[0], t, t[-1]], curve(t), 1)
 
 

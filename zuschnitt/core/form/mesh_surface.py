@@ -43,13 +43,18 @@ class MeshSurface(Lazy, Surface):
         triangle, weights, _ = self._finder.find(np.asarray(uv, float))
         return np.einsum("nk,nkd->nd", weights, self.points[self.triangles[triangle]])
 
-    def derivatives(self, uv: Array) -> tuple[Array, Array]:
-        triangle, _, _ = self._finder.find(np.asarray(uv, float))
-        corner, flat = self.points[self.triangles[triangle]], self.uv[self.triangles[triangle]]
+    @cached_property
+    def _slopes(self) -> Array:
+        """The derivatives (t, 2, 3) by both parameters on each triangle."""
+        corner, flat = self.points[self.triangles], self.uv[self.triangles]
         e1, e2 = corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]
         f1, f2 = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
         det = (f1[:, 0] * f2[:, 1] - f1[:, 1] * f2[:, 0])[:, None]
-        return (e1 * f2[:, 1:] - e2 * f1[:, 1:]) / det, (e2 * f1[:, :1] - e1 * f2[:, :1]) / det
+        return np.stack([e1 * f2[:, 1:] - e2 * f1[:, 1:], e2 * f1[:, :1] - e1 * f2[:, :1]], axis=1) / det[:, None]
+
+    def derivatives(self, uv: Array) -> tuple[Array, Array]:
+        slopes = self._slopes[self._finder.find(np.asarray(uv, float))[0]]
+        return slopes[:, 0], slopes[:, 1]
 
     @cached_property
     def _seeds(self) -> tuple[cKDTree, np.ndarray, float]:

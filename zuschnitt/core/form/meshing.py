@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -14,7 +14,7 @@ from ..progress import SILENT, Progress
 from ..region import Region
 from ..triangles import normals_at_points
 from .creases import crossings, split_along_creases
-from .curves import Array, Line, parameters_within
+from .curves import Array, Line, Spline, parameters_within
 from .form import Coedge, Face, FaceMesh, Form
 from .lines_on_faces import LineOnFace
 from .mesh_surface import MeshSurface
@@ -23,6 +23,10 @@ from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
 OWN = 0.6
 """A mesh whose edges are at least this part of the size asked keeps its own triangles."""
+CROWDED = 0.02
+"""Points of an edge are crowded when they are nearer to each other than this part of the triangles' size."""
+CLEAR = 0.05
+"""Points of a mesh that crowd the outline of a face are left out where they are nearer to it than this, in mm."""
 SLENDER = 0.05
 """A region is slender when it has less than this part of the area of a circle of its outline's length."""
 FINEST_MADE = 1500
@@ -155,22 +159,26 @@ def chart_meshes(
     """
     longest: dict[int, float] = {}
     splits: dict[int, list[float]] = {}
+    ends: dict[int, list[float]] = {}
     for face, h in zip(unwrapped, fineness, strict=True):
         for loop in face.loops:
             for c in loop:
                 if c.edge >= 0:
                     longest[c.edge] = min(longest.get(c.edge, np.inf), h)
-                    splits.setdefault(c.edge, []).extend((c.start, c.end, *crossings(c, face.face.surface)))
+                    corners = (*_corners(c), *crossings(c, face.face.surface))
+                    splits.setdefault(c.edge, []).extend((c.start, c.end, *corners))
+                    ends.setdefault(c.edge, []).extend((c.start, c.end))
     for line in lines:
         for on in (line.start, line.end):
             if on is not None:
                 splits[on[0]].append(on[1])
+                ends[on[0]].append(on[1])
     samples = {}
     for edge, h in longest.items():
         curve = form.edges[edge].curve.evaluate
         breaks = np.unique(np.round(splits[edge], 13))
         parts = [parameters_within(curve, a, b, sag, h) for a, b in pairwise(breaks)]
-        samples[edge] = np.unique(np.concatenate(parts))
+        samples[edge] = _uncrowded(curve, np.unique(np.concatenate(parts)), ends[edge], sag, h)
     level = None if lines or form.before is not None else _own_level(unwrapped, fineness)
     if level is not None:
         samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}
@@ -313,7 +321,7 @@ def _triangulate(
     inner = _filling(every, region, h)
     surface = face.face.surface
     if was_cut and isinstance(surface, MeshSurface) and not len(lines):  # it keeps the points that are left
-        inner = np.vstack([inner, _own_points(face, surface, region, every, inner)])
+        inner = np.vstack([inner, _own_points(face, surface, region, np.vstack([every, inner]), h)])
     every = np.vstack([every, inner])
     triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
     corners = every[triangles]
@@ -335,6 +343,44 @@ def _triangulate(
     mesh = ChartMesh(face, every[used], face.chart.to_layer(every[used]), renumber[triangles], around,
         tuple((line.line, renumber[chain]) for line, chain in zip(lines, chains, strict=True)))  # fmt: skip
     return mesh, missing, lost
+
+
+def _corners(coedge: Coedge) -> list[float]:
+    """Where a walk turns at corners of its own in the surface's parameters."""
+    low, high = sorted((coedge.start, coedge.end))
+    sharp = coedge.curve.sharp if isinstance(coedge.curve, Spline) else np.zeros(0)
+    return sharp[(sharp > low) & (sharp < high)].tolist()
+
+
+def _uncrowded(curve: Callable[[Array], Array], t: Array, ends: Sequence[float], sag: float, h: float) -> Array:
+    """Of places ``t`` (n,) on a curve those that are not needlessly close, as they are about corners of polylines.
+
+    The places ``ends`` stay, and so do those without which a chord would be further than ``sag`` mm from the curve.
+    """
+    points = curve(t)
+    close = CROWDED * h
+    if np.linalg.norm(np.diff(points, axis=0), axis=1).min(initial=np.inf) >= close:
+        return t
+    stays = np.isin(t, np.round(ends, 13))
+    stays[[0, -1]] = True
+    kept = [0]
+    for k in range(1, len(t)):
+        at, before = points[k], points[kept[-1]]
+        near = np.linalg.norm(at - before) < close
+        if near and not stays[k] and _off_the_chord(before, at, points[k + 1]) <= sag:
+            continue
+        if near and not stays[kept[-1]] and _off_the_chord(points[kept[-2]], before, at) <= sag:
+            kept[-1] = k
+        else:
+            kept.append(k)
+    return t[kept]
+
+
+def _off_the_chord(start: Array, point: Array, end: Array) -> float:
+    """How far in mm a point (3,) lies from the line between two others."""
+    chord = (end - start) / max(float(np.linalg.norm(end - start)), 1e-300)
+    off = point - start
+    return float(np.linalg.norm(off - chord * (off @ chord)))
 
 
 def _delaunay(points: Array, slender: bool) -> np.ndarray:
@@ -370,15 +416,15 @@ def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, lis
     return every[kept], np.split(chain[len(outline) :], ends[:-1])
 
 
-def _own_points(face: Unwrapped, surface: MeshSurface, region: Region, outline: Array, others: Array) -> Array:
-    """The points of a mesh in its chart that lie inside the region, clear of the outline and of other points."""
+def _own_points(face: Unwrapped, surface: MeshSurface, region: Region, others: Array, h: float) -> Array:
+    """The points of a mesh in its chart that lie inside the region, clear of other points."""
     from scipy.spatial import cKDTree
 
     own = face.chart.flatten(surface.uv)
     own = own[region.contains(own)]
     if not len(own):
         return own
-    return own[cKDTree(np.vstack([outline, others])).query(own)[0] > 1e-6]
+    return own[cKDTree(others).query(own)[0] > min(CLEAR, CROWDED * h)]
 
 
 def _filling(outline: Array, region, h: float) -> Array:
