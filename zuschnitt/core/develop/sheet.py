@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -31,6 +31,8 @@ from .outline import RELIEF, Side, Walk, seam_name
 from .overlapping import lies_over_itself, separating
 from .welding import Welded, connected, cut_open, length_of, opened_at, weld
 
+MOST_AROUND = 4000
+"""A sliver has no more triangles along its outline than this, about, unless their size is asked for."""
 MOST_MENDS = 6
 """How often a blank is cut again where it lies over itself."""
 
@@ -111,6 +113,8 @@ def relaxed_sheet(
     asked = form, unwrapped
     area = form.area(unwrapped)
     h = triangle_size(area, edge_length)
+    if edge_length is None:
+        h = max(h, _around(form, unwrapped) / MOST_AROUND)
     form, faces, meridians = halved(form, unwrapped.values())
     form, faces, put_in = with_seam_edges(form, faces)
     lines = lines_on_faces(form, faces, (*how.reliefs, *meridians), h)
@@ -147,6 +151,12 @@ def relaxed_sheet(
     return RelaxedSheet(
         meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs, put_in, slits, left_out, arrived
     )
+
+
+def _around(form: Form, faces: Iterable[int]) -> float:
+    """How long the edges round the faces are together, in mm."""
+    edges = {c.edge for n in faces for loop in form.face(n).loops for c in loop if c.edge >= 0}
+    return sum(form.edges[edge].length for edge in edges)
 
 
 def _slits(whole: Welded, welded: Welded, old: np.ndarray, cut: Mapping[int, int], reliefs: int) -> frozenset[int]:

@@ -6,7 +6,7 @@ import numpy as np
 
 from .curves import Array, Curve, Spline
 from .form import Face
-from .surfaces import Surface
+from .surfaces import Plane, Surface
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 
@@ -46,6 +46,8 @@ def gauss_rule(breaks: Array) -> tuple[Array, Array]:
 
 def _strip(surface: Surface, low: float, uv: Array) -> Array:
     """The integral of |du x dv| from ``low`` to each u, at each v of ``uv`` (n, 2)."""
+    if isinstance(surface, Plane):
+        return uv[:, 0] - low
     total = np.zeros(len(uv))
     begin = np.full(len(uv), low)
     for end in (*surface.breaks_u, np.inf):

@@ -12,7 +12,8 @@ import shapely
 from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
 from ..region import Region
-from ..triangles import normals_at_points
+from ..triangles import normals_at_points, signed_double_areas
+from .constrained import with_edges
 from .creases import crossings, split_along_creases
 from .curves import Array, Line, Spline, parameters_within
 from .form import Coedge, Face, FaceMesh, Form
@@ -324,11 +325,12 @@ def _triangulate(
         inner = np.vstack([inner, _own_points(face, surface, region, np.vstack([every, inner]), h)])
     every = np.vstack([every, inner])
     triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
-    corners = every[triangles]
-    e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    double = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
-    keep = region.contains(corners.mean(axis=1)) & (np.abs(double) > 1e-10 * h * h)
-    triangles = np.where((double < 0)[:, None], triangles[:, [0, 2, 1]], triangles)[keep]
+    triangles = _anticlockwise(every, triangles)
+    wanted = np.vstack([around[:, :2], *(np.stack([chain[:-1], chain[1:]], axis=1) for chain in chains)])
+    there = np.isin(edge_keys(wanted, len(every)), edge_keys(half_edges(triangles), len(every)))
+    triangles = with_edges(every, triangles, wanted[~there & (wanted[:, 0] != wanted[:, 1])])
+    double = signed_double_areas(every, triangles)
+    triangles = triangles[region.contains(every[triangles].mean(axis=1)) & (double > 1e-10 * h * h)]
     have = distinct(edge_keys(half_edges(triangles), len(every)))
     lost = [
         line for line, chain in zip(lines, chains, strict=True) if not np.isin(path_keys(chain, len(every)), have).all()
@@ -343,6 +345,10 @@ def _triangulate(
     mesh = ChartMesh(face, every[used], face.chart.to_layer(every[used]), renumber[triangles], around,
         tuple((line.line, renumber[chain]) for line, chain in zip(lines, chains, strict=True)))  # fmt: skip
     return mesh, missing, lost
+
+
+def _anticlockwise(points: Array, triangles: np.ndarray) -> np.ndarray:
+    return np.where((signed_double_areas(points, triangles) < 0)[:, None], triangles[:, [0, 2, 1]], triangles)
 
 
 def _corners(coedge: Coedge) -> list[float]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 Array = NDArray[np.float64]
 FINE = 0.002
@@ -99,28 +100,32 @@ def chained(pieces: list[Path], near: float, apart: str = "") -> list[Path]:
 
     Those on the layer ``apart`` stay as they are.
     """
+    if not pieces:
+        return []
+    ends = cKDTree(np.array([end for piece in pieces for end in (piece.spans[0].start, piece.spans[-1].end)]))
+    whole = [piece.layer == apart or (piece.gap <= near and len(piece.spans) > 1) for piece in pieces]
     made: list[Path] = []
-    waiting = list(range(len(pieces)))
-    while waiting:
-        here = pieces[waiting.pop(0)]
-        if here.layer == apart or (here.gap <= near and len(here.spans) > 1):
+    taken: set[int] = set()
+    for first, here in enumerate(pieces):
+        if first in taken:
+            continue
+        taken.add(first)
+        if whole[first]:
             made.append(here)
             continue
-        spans, layer = list(here.spans), here.layer
-        grown = True
-        while grown and np.linalg.norm(spans[-1].end - spans[0].start) > near:
-            grown = False
-            for k in list(waiting):
-                other = pieces[k]
-                if other.layer != layer or (other.gap <= near and len(other.spans) > 1):
-                    continue
-                more = _fitting(spans, other, near)
-                if more is not None:
-                    spans = more
-                    waiting.remove(k)
-                    grown = True
+        grown = list(here.spans)
+        spans: list[Span] | None = grown
+        while spans is not None and np.linalg.norm(spans[-1].end - spans[0].start) > near:
+            beside = ends.query_ball_point([spans[-1].end, spans[0].start], near * (1 + 1e-9))
+            spans = None
+            for k in sorted({row // 2 for rows in beside for row in rows} - taken):
+                if not whole[k] and pieces[k].layer == here.layer:
+                    spans = _fitting(grown, pieces[k], near)
+                if spans is not None:
+                    taken.add(k)
+                    grown = spans
                     break
-        made.append(Path(layer, tuple(spans), here.data))
+        made.append(Path(here.layer, tuple(grown), here.data))
     return made
 
 

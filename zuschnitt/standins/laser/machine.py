@@ -24,6 +24,8 @@ ALONG = 0.005
 BESIDE = 1.6
 """Bridges of one part differ by no more than this."""
 READERS = {"dxf": dxf, "svg": svg, "nc": gcode, "gcode": gcode, "ngc": gcode, "tap": gcode}
+MOST_PAIRS = 20_000
+"""No more pairs of contours that meet are looked at one by one."""
 SPOILING = ("open", "double", "crossing", "tiny", "loose")
 """Faults that spoil the part."""
 
@@ -121,9 +123,11 @@ def _faults(paths: tuple[Path, ...], cuts: tuple[int, ...], laser: Laser) -> tup
     rings = [np.vstack([paths[k].points for k in runs]) for runs in bridged_parts(paths)]
     whole = [*sound.values(), *(shapely.make_valid(shapely.Polygon(ring)) for ring in rings)]
     parts = shapely.union_all(whole) if whole else None
+    room = parts.buffer(JOINED) if parts is not None else None
+    shapely.prepare(room)
     for k in range(len(paths)):
-        if paths[k].layer in MARKED and parts is not None and not parts.buffer(JOINED).covers(lines[k]):
-            outside = lines[k].difference(parts.buffer(JOINED))
+        if paths[k].layer in MARKED and room is not None and not room.covers(lines[k]):
+            outside = lines[k].difference(room)
             at = np.array(outside.representative_point().coords[0])
             found.append(_fault("outside", paths[k], at, "runs outside of what is cut out"))
     return tuple(found)
@@ -169,17 +173,27 @@ def _self_crossing(line: shapely.LineString) -> np.ndarray | None:
 def _between(paths: tuple[Path, ...], cuts: tuple[int, ...], lines: dict) -> list[Fault]:
     """Cuts that lie on each other, or cross."""
     found: list[Fault] = []
-    mine = [lines[k] for k in cuts]
-    one, other = shapely.STRtree(mine).query(mine, predicate="dwithin", distance=ALONG)
-    for i, j in sorted({(min(a, b), max(a, b)) for a, b in zip(one.tolist(), other.tolist(), strict=True) if a != b}):
+    mine = np.array([lines[k] for k in cuts], object)
+    pairs = shapely.STRtree(mine).query(mine, predicate="dwithin", distance=ALONG).T
+    pairs = pairs[pairs[:, 0] < pairs[:, 1]]
+    pairs = pairs[np.lexsort(pairs.T[::-1])]
+    unseen = max(len(pairs) - MOST_PAIRS, 0)
+    pairs = pairs[:MOST_PAIRS]
+    one, other = mine[pairs[:, 0]], mine[pairs[:, 1]]
+    beside = shapely.length(shapely.intersection(other, shapely.buffer(mine, ALONG)[pairs[:, 0]]))
+    for k in np.nonzero((beside > DOUBLE) | shapely.crosses(one, other))[0].tolist():
+        i, j = pairs[k].tolist()
         a, b = mine[i], mine[j]
-        shared = b.intersection(a.buffer(ALONG))
-        if shared.length > DOUBLE:
+        if beside[k] > DOUBLE:
+            shared = b.intersection(a.buffer(ALONG))
             at = np.array(shared.interpolate(0.5, normalized=True).coords[0]) if shared.geom_type == "LineString" \
                 else np.array(shapely.get_coordinates(shared)[0])  # fmt: skip
             found.append(_fault("double", paths[cuts[j]], at, f"lies on another one for {shared.length:.2f} mm"))
-        elif a.crosses(b) and len(at := _off_ends(paths, cuts[i], cuts[j], shapely.get_coordinates(a.intersection(b)))):
+        elif len(at := _off_ends(paths, cuts[i], cuts[j], shapely.get_coordinates(a.intersection(b)))):
             found.append(_fault("crossing", paths[cuts[j]], at[0], "crosses another one"))
+    if unseen:
+        at = paths[cuts[pairs[-1, 1]]].points[0]
+        found.append(_fault("crossing", paths[cuts[pairs[-1, 1]]], at, f"is one of {unseen:,} more that meet others"))
     return found
 
 
@@ -193,15 +207,12 @@ def _off_ends(paths: tuple[Path, ...], one: int, other: int, points: np.ndarray)
 
 def _order(paths: tuple[Path, ...], closed: list[int], areas: dict) -> list[Fault]:
     """Contours that are cut, or marked, only when what they lie in is loose already."""
+    starts = shapely.points(np.array([path.points[0] for path in paths]))
+    round_it, within = shapely.STRtree(starts).query(np.array([areas[k] for k in closed], object), predicate="contains")
     found: list[Fault] = []
-    for k in closed:
-        for other in range(k + 1, len(paths)):
-            at = shapely.Point(paths[other].points[0])
-            if not areas[k].contains(at):
-                continue
-            inner = areas.get(other)
-            if inner is not None and inner.area >= areas[k].area:
-                continue
+    for k, other in sorted(zip((closed[i] for i in round_it.tolist()), within.tolist(), strict=True)):
+        inner = areas.get(other)
+        if other > k and (inner is None or inner.area < areas[k].area):
             found.append(_fault("loose", paths[other], paths[other].points[0],
                                 "is run when the part round it is loose already"))  # fmt: skip
     return found
