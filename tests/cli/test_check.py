@@ -133,3 +133,14 @@ def test_values_that_no_laser_has(tmp_path):
     path = drawing(tmp_path / "a.dxf", ("closed", "CUT", square(0, 0, 50)))
     for option in (("--kerf", "-1"), ("--feed", "0"), ("--pierce", "nan")):
         refused(call("check", path, *option, "--quiet"), 2)
+
+
+def test_a_tangle_of_lines_is_counted_not_listed(tmp_path):
+    """Two bundles of 160 lines each: 25,600 crossings, of which the first 20,000 are named."""
+    across = [("line", "CUT", (0, k), (400, k + 0.5)) for k in range(160)]
+    up = [("line", "CUT", (k, -10), (k + 0.5, 390)) for k in range(160)]
+    made, laser = checked(drawing(tmp_path / "a.dxf", *across, *up), tmp_path / "r.json")
+    assert made.returncode == 4
+    crossing = [fault["text"] for fault in laser["faults"] if fault["kind"] == "crossing"]
+    assert len(crossing) == 20_001
+    assert "5,600 more that meet others" in crossing[-1]

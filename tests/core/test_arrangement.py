@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
+from zuschnitt.core.errors import Refused
 from zuschnitt.core.form.curves import Ellipse, Line
 from zuschnitt.core.plane.arrangement import Piece, cells
 
@@ -69,3 +70,11 @@ def test_walks_are_closed_and_their_ends_meet():
                 end = pieces[walk.piece].curve.evaluate(np.array([walk.end]))
                 begin = pieces[after.piece].curve.evaluate(np.array([after.start]))
                 assert np.abs(end - begin).max() < 1e-9
+
+
+def test_more_meetings_than_anyone_wants_are_refused_at_once():
+    """Two bundles of 80 lines, each of which crosses all of the other."""
+    across = [Piece(Line.between(np.array([0.0, k]), np.array([100.0, k + 0.3])), 0.0, 1.0) for k in range(80)]
+    up = [Piece(Line.between(np.array([k, 0.0]), np.array([k + 0.3, 100.0])), 0.0, 1.0) for k in range(80)]
+    with pytest.raises(Refused, match="meet at about 6,400 places"):
+        cells([*across, *up], np.ones(2))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -74,8 +75,9 @@ class _Dividing:
         own = [c for loop in face.loops for c in loop]
         pieces = [Piece(c.curve, c.start, c.end, True) for c in own] + [each.piece for each in curves]
         kept = []
-        for cell in cells(pieces, scale_of(face)):
-            if not _within(cell, own, face):
+        whole = _Whole(face)
+        for cell in cells(pieces, whole.scale):
+            if not _within(cell, own, whole):
                 continue
             number = self.figure(face.number, face.surface.evaluate(cell.inside[None])[0])
             if number >= 0:
@@ -210,26 +212,32 @@ def scale_of(face: Face) -> Array:
     return np.maximum([np.linalg.norm(du, axis=1).max(), np.linalg.norm(dv, axis=1).max()], 1e-12)
 
 
-def _within(cell: Cell, own: Sequence[Coedge], face: Face) -> bool:
+class _Whole:
+    """A face as a region of its parameters, in mm by ``scale`` (2,)."""
+
+    def __init__(self, face: Face) -> None:
+        self.face, self.scale = face, scale_of(face)
+
+    @cached_property
+    def region(self) -> Region:
+        rings = []
+        for loop in self.face.loops:
+            ring = []
+            for c in loop:
+                t = parameters_within(lambda t, c=c: c.uv(t) * self.scale, c.start, c.end, 1e-3)
+                ring.append((c.uv(t) * self.scale)[:-1])
+            rings.append(np.vstack(ring))
+        return Region(tuple(rings))
+
+
+def _within(cell: Cell, own: Sequence[Coedge], whole: _Whole) -> bool:
     """Whether a cell is a part of the face: the face lies on the left of its own walks."""
     for loop in cell.loops:
         for walk in loop:
             if walk.piece < len(own):
                 coedge = own[walk.piece]
                 return (walk.end > walk.start) == (coedge.end > coedge.start)
-    return _contains(face, cell.inside)
-
-
-def _contains(face: Face, uv: Array) -> bool:
-    scale = scale_of(face)
-    rings = []
-    for loop in face.loops:
-        ring = []
-        for c in loop:
-            t = parameters_within(lambda t, c=c: c.uv(t) * scale, c.start, c.end, 1e-3)
-            ring.append((c.uv(t) * scale)[:-1])
-        rings.append(np.vstack(ring))
-    return bool(Region(tuple(rings)).contains(uv[None] * scale)[0])
+    return bool(whole.region.contains(cell.inside[None] * whole.scale)[0])
 
 
 def _without_unused(

@@ -327,8 +327,8 @@ def _triangulate(
     triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
     triangles = _anticlockwise(every, triangles)
     wanted = np.vstack([around[:, :2], *(np.stack([chain[:-1], chain[1:]], axis=1) for chain in chains)])
-    there = np.isin(edge_keys(wanted, len(every)), edge_keys(half_edges(triangles), len(every)))
-    triangles = with_edges(every, triangles, wanted[~there & (wanted[:, 0] != wanted[:, 1])])
+    known = np.isin(edge_keys(wanted, len(every)), edge_keys(half_edges(triangles), len(every)))
+    triangles = with_edges(every, triangles, wanted[~known & (wanted[:, 0] != wanted[:, 1])])
     double = signed_double_areas(every, triangles)
     triangles = triangles[region.contains(every[triangles].mean(axis=1)) & (double > 1e-10 * h * h)]
     have = distinct(edge_keys(half_edges(triangles), len(every)))

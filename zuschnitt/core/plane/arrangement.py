@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from ..errors import Refused
 from ..form.curves import Array, Curve, Line, parameters_within
 from ..region import Region, signed_area
 
@@ -21,6 +22,8 @@ FLAT = 1e-5
 """Curves are flattened to this part of the whole before crossings are looked for."""
 NEAR = 1e-7
 """Ends and crossings nearer to each other than this part of the whole are one node."""
+MOST_MEETINGS = 5_000
+"""Of a face that curves divide where they meet so often, each part is a face of its own."""
 STEPS = 30
 TOUCHING = 1e-6
 """Curves that meet at no more than this angle, in radians, do not cross."""
@@ -153,6 +156,11 @@ class _Arrangement:
         tree = shapely.STRtree(spans)
         one, other = tree.query(spans, predicate="dwithin", distance=2 * FLAT * self.size)
         apart = (owners[one] < owners[other]) & ~(self.borders[owners[one]] & self.borders[owners[other]])
+        if (count := int(apart.sum())) > MOST_MEETINGS:
+            raise Refused(
+                f"The lines meet at about {count:,} places on one face; no more than {MOST_MEETINGS:,} can be cut into "
+                "a form at once, so draw fewer that cross, or cut them in parts."
+            )
         for a, b in zip(one[apart].tolist(), other[apart].tolist(), strict=True):
             i, j = int(owners[a]), int(owners[b])
             met = self._meeting(i, int(places[a]), j, int(places[b]))
