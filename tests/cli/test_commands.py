@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import resource
@@ -292,21 +293,31 @@ def test_a_shot_of_an_unknown_view_is_refused(tmp_path):
     assert "views are" in refused(call("--demo", "--shot", "moon", tmp_path / "a.png"), 2)
 
 
-def test_an_interruption_that_compiled_code_turns_into_an_error_is_still_one(monkeypatch, capsys):
-    """The kernel's binding raises an error of its own where Ctrl-C hits it."""
+def turned_into_an_error():
+    """As the kernel's binding does where Ctrl-C hits it."""
+    try:
+        signal.raise_signal(signal.SIGINT)
+    except KeyboardInterrupt as error:
+        raise SystemError("a compiled function returned a result with an exception set") from error
+
+
+def swallowed():
+    """As callbacks do, from which nothing can be raised; then the call goes on for longer than anyone waits."""
+    with contextlib.suppress(KeyboardInterrupt):
+        signal.raise_signal(signal.SIGINT)
+    time.sleep(20)
+
+
+@pytest.mark.parametrize("broken", [turned_into_an_error, swallowed])
+def test_an_interruption_that_does_not_come_through_is_still_one(broken, monkeypatch, capsys):
     import zuschnitt.cli.main as entry
 
-    def broken(arguments):
-        try:
-            signal.raise_signal(signal.SIGINT)
-        except KeyboardInterrupt as error:
-            raise SystemError("a compiled function returned a result with an exception set") from error
-
-    before = signal.signal(signal.SIGINT, entry._interrupt)
-    monkeypatch.setattr(entry, "_command", broken)
+    before = signal.getsignal(signal.SIGINT), sys.unraisablehook
+    monkeypatch.setattr(entry, "_command", lambda arguments: broken())
     try:
         assert entry.main(["faces", "x.step"]) == 130
     finally:
-        signal.signal(signal.SIGINT, before)
+        signal.signal(signal.SIGINT, before[0])
+        sys.unraisablehook = before[1]
         entry._interrupted.clear()
     assert "Stopped" in capsys.readouterr().err

@@ -14,6 +14,9 @@ from ..core.files.outputs import require_apart
 from .parser import COMMANDS, window_parser
 from .terminal import complain, say
 
+AGAIN = 0.4
+"""After so many seconds an interruption comes again, where callbacks or compiled code have swallowed it."""
+
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Runs one call and gives its exit code."""
@@ -21,6 +24,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     # also where the call was started in the background, which would leave Ctrl-C ignored
     if threading.current_thread() is threading.main_thread():
         signal.signal(signal.SIGINT, _interrupt)
+        sys.unraisablehook = _unless_interrupted
     try:
         if arguments and arguments[0] in COMMANDS:
             return _command(arguments)
@@ -41,10 +45,19 @@ _interrupted = threading.Event()
 
 def _interrupt(signum: int, frame: object) -> None:
     _interrupted.set()
+    signal.signal(signal.SIGALRM, _interrupt)
+    signal.setitimer(signal.ITIMER_REAL, AGAIN)
     raise KeyboardInterrupt
 
 
+def _unless_interrupted(unraisable: Any) -> None:
+    """Nothing is said of an interruption that fell into a callback: it comes again."""
+    if unraisable.exc_type is not KeyboardInterrupt:
+        sys.__unraisablehook__(unraisable)
+
+
 def _stopped() -> int:
+    signal.setitimer(signal.ITIMER_REAL, 0)
     complain(Cancelled().sentence)
     return Cancelled.exit_code
 
