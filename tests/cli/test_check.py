@@ -144,3 +144,16 @@ def test_a_tangle_of_lines_is_counted_not_listed(tmp_path):
     crossing = [fault["text"] for fault in laser["faults"] if fault["kind"] == "crossing"]
     assert len(crossing) == 20_001
     assert "5,600 more that meet others" in crossing[-1]
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "why"),
+    [(b"40.0", b"4\xff.0", "is damaged"), (b"40.0", b"nan", "not finite"), (b"40.0", b"1e999", "not finite")],
+)
+@pytest.mark.parametrize("command", ["check", "press"])
+def test_numbers_that_are_none_end_in_a_sentence(tmp_path, before, after, why, command):
+    path = drawing(tmp_path / "a.dxf", ("closed", "CUT", square(0, 0, 40)), ("line", "BEND_UP", (20, 0), (20, 40)))
+    content = path.read_bytes()
+    assert before in content
+    path.write_bytes(content.replace(before, after))
+    assert why in refused(call(command, path, "--quiet"), 3)

@@ -10,10 +10,14 @@ import trimesh
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.form_file import read_form
 from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.ribs.base_plate import on_a_base
+from zuschnitt.core.ribs.fans import fan, square_to_curve
 from zuschnitt.core.ribs.layout import laid_out
 from zuschnitt.core.ribs.lightening import lightened
 from zuschnitt.core.ribs.planes import Family, Spread, family, upright
-from zuschnitt.core.ribs.ribs import interlocking, slot_width
+from zuschnitt.core.ribs.ribs import Making, interlocking
+from zuschnitt.core.ribs.rods import on_rods
+from zuschnitt.core.ribs.slots import Tool, slot_width
 
 X, Y = np.array([1.0, 0, 0]), np.array([0, 1.0, 0])
 
@@ -26,7 +30,7 @@ def ribs_of(form, spacing=20.0, thickness=3.0, fit=0.0, directions=(X, Y), **mor
     families = [
         family(form, letter, way, Spread(spacing), thickness) for letter, way in zip("XY", directions, strict=True)
     ]
-    return interlocking(form, *families, thickness, fit, **more)
+    return interlocking(form, *families, Making(thickness, fit, **more))
 
 
 @pytest.fixture(scope="module")
@@ -122,12 +126,12 @@ def test_spreads_that_give_no_ribs_are_refused(spread, why):
 
 def test_ribs_that_never_meet_are_refused():
     with pytest.raises(Refused, match="the same way"):
-        upright(Family("X", X, np.zeros(1)), Family("Y", X, np.zeros(1)))
+        upright(X, X)
     two = mesh_form(trimesh.util.concatenate([trimesh.creation.box((20, 20, 20)),
         trimesh.creation.box((20, 20, 20), transform=trimesh.transformations.translation_matrix([100, 100, 0]))]))  # fmt: skip
     with pytest.raises(CannotBeDone, match="crosses another"):
         families = (Family("X", X, np.array([0.0])), Family("Y", Y, np.array([100.0])))
-        interlocking(two, *families, 3.0)
+        interlocking(two, *families, Making(3.0))
 
 
 def test_the_layout_has_each_piece_once_apart_and_named(ball):
@@ -181,3 +185,159 @@ def test_holes_that_make_ribs_lighter_keep_their_margin():
 
 def test_what_was_mended_is_a_note_and_what_holds_poorly_a_warning():
     assert lid_ribs(floor=-50.0).sound and not lid_ribs(band=3.0).sound
+
+
+# --- fans, curves, base plates, rods ---------------------------------------------------------------
+
+
+def overlap(one, two, thickness, moved=0.0):
+    """How many of many points strewn in plate ``one``, moved along the way it slides, lie well within plate ``two``."""
+    way = np.cross(one.frame.normal, two.frame.normal)
+    way /= np.linalg.norm(way)
+    foot = np.linalg.lstsq(np.array([one.frame.normal, two.frame.normal]), [one.frame.at, two.frame.at], rcond=None)[0]
+    side = np.cross(one.frame.normal, way)
+    s, across, off = np.meshgrid(
+        np.linspace(-150, 150, 601), np.linspace(-3, 3, 13) * thickness, np.linspace(-0.48, 0.48, 4) * thickness
+    )
+    points = foot + s.reshape(-1, 1) * way + across.reshape(-1, 1) * side
+    mine = shapely.contains_xy(one.area.buffer(-0.02), *one.frame.flat(points).T)
+    there = points[mine] + off.reshape(-1, 1)[mine] * one.frame.normal + moved * one.frame.slides
+    within = np.abs(there @ two.frame.normal - two.frame.at) < 0.48 * thickness
+    return int(shapely.contains_xy(two.area.buffer(-0.02), *two.frame.flat(there[within]).T).sum())
+
+
+def cylinder(radius=60.0, height=80.0):
+    return mesh_form(trimesh.creation.cylinder(radius, height, sections=96))
+
+
+def fan_of(form, count, thickness=3.0, fit=0.2, spacing=20.0):
+    up = np.array([0.0, 0, 1])
+    standing = fan("X", np.zeros(3), up, count, 10.0, thickness, fit)
+    return interlocking(form, standing, family(form, "Y", up, Spread(spacing), thickness), Making(thickness, fit))
+
+
+def test_ribs_in_a_fan_are_half_sections_that_slide_inwards():
+    made = fan_of(cylinder(), 12)
+    ribs = {rib.name: rib for rib in made.ribs}
+    assert made.possible and made.sound and len(made.groups) == 1
+    begins = 3.2 / 2 / np.tan(np.pi / 12)
+    for rib in (rib for name, rib in ribs.items() if name.startswith("X")):
+        cut = sum(slot.width * slot.depth for slot in rib.slots)
+        assert rib.area.area + cut == pytest.approx((60 - begins) * 80, rel=2e-3)
+        assert len(rib.slots) == 4 and {slot.opens for slot in rib.slots} == {"down"}
+        assert all(slot.width == pytest.approx(3.2) and abs(slot.way[0]) == pytest.approx(1) for slot in rib.slots)
+    assert [name[0] for name in ribs] == ["Y"] * 4 + ["X"] * 12
+
+
+def test_a_fan_goes_together_by_straight_moves():
+    """Each half plate is pushed in from outside, through all that stands there already."""
+    made = fan_of(cylinder(), 8)
+    placed = []
+    for rib in made.ribs:
+        for moved in (0, 0.5, 2, 7, 15, 30, 60):
+            assert not any(overlap(rib, other, 3.0, moved) for other in placed if rib.name[0] == "X"), rib.name
+        placed.append(rib)
+
+
+def bow(radius=200.0, turn=0.6):
+    angle = np.linspace(-turn, turn, 200)
+    return np.column_stack([radius * np.sin(angle), np.zeros(200), radius * np.cos(angle) - radius])
+
+
+def test_ribs_square_to_a_curve_go_together():
+    """A quarter of a ring, its ribs square to its own middle line: sections of one size, slid in each its own way."""
+    ring = mesh_form(trimesh.creation.torus(200, 30, major_sections=160, minor_sections=48,
+                     transform=trimesh.transformations.rotation_matrix(np.pi / 2, [1, 0, 0])))  # fmt: skip
+    standing = square_to_curve("X", bow() + [0, 0, 200], Y, Spread(count=4), 3.0)
+    assert len(standing.points) == 4
+    for frame, point in zip(standing.frames, standing.points, strict=True):
+        radial = point / np.linalg.norm(point)
+        assert abs(frame.normal @ radial) < 1e-3 and frame.at == pytest.approx(0, abs=0.2)  # through the ring's middle
+    made = interlocking(ring, standing, Family("Y", Y, np.array([-12.0, 12.0])), Making(3.0, 0.1))
+    assert not made.possible  # each plane cuts the ring twice, on both sides of its middle
+    assert any("cross more than once" in reason for reason in made.reasons)
+
+
+def slab():
+    """A slab bent like a bow, 80 wide and 30 thick."""
+    corners = [bow(radius, 0.5) + [0, y, radius - 200] for radius, y in ((200, -40), (230, -40), (230, 40), (200, 40))]
+    points = np.stack(corners, axis=1).reshape(-1, 3)
+    quads = [(4 * k + i, 4 * k + (i + 1) % 4, 4 * k + 4 + (i + 1) % 4, 4 * k + 4 + i) for k in range(199) for i in range(4)]
+    quads += [(3, 2, 1, 0), (796, 797, 798, 799)]
+    made = trimesh.Trimesh(points, [tri for a, b, c, d in quads for tri in ((a, b, c), (a, c, d))])
+    made.fix_normals()
+    return mesh_form(made)
+
+
+@pytest.mark.parametrize("halves", ["up", "down"])
+def test_ribs_along_a_bow_slide_in_each_its_own_way(halves):
+    standing = square_to_curve("X", bow(215, 0.45) + [0, 0, 15], Y, Spread(30.0), 3.0)
+    made = interlocking(slab(), standing, Family("Y", Y, np.array([-25.0, 0.0, 25.0])), Making(3.0, 0.1, halves=halves))
+    assert made.possible and made.sound, made.reasons
+    xs = [rib for rib in made.ribs if rib.name.startswith("X")]
+    assert len(xs) == 6 and all(len(rib.slots) == 3 for rib in xs)
+    for rib in xs:
+        assert all(slot.depth == pytest.approx(15, abs=0.05) for slot in rib.slots)
+    placed = []
+    towards = -1 if halves == "up" else 1
+    for rib in made.ribs:
+        for moved in (0, 0.5, 2, 7, 15, 40):
+            assert not any(overlap(rib, other, 3.0, towards * moved) for other in placed if rib.name[0] == "X")
+        placed.append(rib)
+
+
+@pytest.mark.parametrize("relieved", ["bone", "tee"])
+def test_relieved_corners_let_a_square_edge_in(relieved):
+    """The corner of the mate's edge lies on the edge of the rounding; what more is taken away is what the rounds are."""
+    form = cylinder()
+    plain, made = (ribs_of(form, 40, 6.0, tool=Tool(kind, 3.0)) for kind in ("none", relieved))
+    for bare, rib in zip(plain.ribs, made.ribs, strict=True):
+        for slot in rib.slots:
+            side = np.array([slot.way[1], -slot.way[0]]) * slot.width / 2
+            for corner in (slot.at + side, slot.at - side):
+                assert shapely.Point(corner).distance(rib.area) < 1e-3
+        more = bare.area.area - rib.area.area
+        each = 1.5**2 * (np.pi / 2 if relieved == "tee" else np.pi / 2 - 1)
+        assert more == pytest.approx(2 * len(rib.slots) * each, rel=2e-3)
+
+
+def test_a_base_plate_takes_tongues_of_the_first_family():
+    made = on_a_base(ribs_of(cylinder(), 40, 3.0, base=-30.0), "X", -30.0, Making(3.0, 0.2))
+    base, *rest = made.ribs
+    assert base.name == "B1" and base.frame.at == pytest.approx(-31.5)
+    for rib in rest:
+        low = rib.area.bounds[1]
+        assert low == pytest.approx(-33 if rib.name.startswith("X") else -30)
+        assert overlap(rib, base, 3.0) == 0
+    xs = [rib for rib in rest if rib.name.startswith("X")]
+    assert len(base.area.interiors) == len(xs)
+    for rib, hole in zip(xs, sorted(base.area.interiors, key=lambda ring: ring.bounds[0]), strict=True):
+        tongue = rib.area.intersection(shapely.box(-100, -33, 100, -30.01))
+        assert tongue.area == pytest.approx(3.0 * np.ptp(tongue.bounds[::2]), rel=5e-3)
+        assert shapely.Polygon(hole).area == pytest.approx(3.2 * (np.ptp(tongue.bounds[::2]) + 0.2), rel=1e-3)
+    with pytest.raises(CannotBeDone, match="stands on the plane"):
+        on_a_base(ribs_of(cylinder(), 40, 3.0), "X", -90.0, Making(3.0))
+
+
+def test_rods_run_through_as_many_ribs_as_can_be():
+    form = cylinder()
+    ribs = family(form, "X", np.array([0.0, 0, 1]), Spread(20.0), 3.0)
+    made = on_rods(form, ribs, Y, 40.0, 8.0, Making(3.0, 0.2))
+    assert made.possible and len(made.rods) == 3 and len(made.ribs) == 4
+    for rod in made.rods:
+        assert rod.length == pytest.approx(63)  # from the lower face of the first to the upper one of the last
+    for rib in made.ribs:
+        assert len(rib.area.interiors) == 3
+        assert rib.area.area == pytest.approx(np.pi * 60**2 - 3 * np.pi * 4.1**2, rel=2e-3)
+    with pytest.raises(Refused, match="space them wider"):
+        on_rods(form, ribs, Y, 10.0, 8.0, Making(3.0))
+
+
+def test_how_far_square_edges_are_from_the_form(ball):
+    """On a ball of 50 a plate at x has rims at x ± t/2: the nearest point of the ball is along the radius."""
+    made = ribs_of(ball, spacing=40, thickness=4.0)
+    x = max(abs(rib.frame.at) for rib in made.ribs)
+    radius = np.sqrt(2500 - x**2)
+    expected = max(abs(np.hypot(radius, x + side) - 50) for side in (-2, 2))
+    assert made.edge_distance[0] == pytest.approx(expected, rel=1e-3)
+    assert 0 < made.edge_distance[1] < made.edge_distance[0]

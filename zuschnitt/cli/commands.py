@@ -120,13 +120,19 @@ def compare_curves(options: Namespace, progress: Progress) -> None:
 
 def ribs(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.stem)
-    values = values_of(options, "make_ribs", ("form",))
+    values = values_of(options, "make_ribs", ("form", "curve"))
+    if options.rods:
+        values["y"] = values["y"] or "50"
     for axis in "xy":  # what is counted or listed needs no spacing
         if values[axis] is None:
             if values[f"count_{axis}"] is None and values[f"list_{axis}"] is None:
                 raise WrongCall(f"--{axis} is missing: how far apart the {axis.upper()} ribs stand; or --count-{axis}.")
             values[axis] = ""
-    made = call.outcome(call.add("make_ribs", form=brought_in(call), **values))
+    form = brought_in(call)
+    if options.curve is not None:
+        values["curve"] = call.add("bring_in_curves", file=call.file(options.curve))
+        values["stand"] = "curve"
+    made = call.outcome(call.add("make_ribs", form=form, **values))
     lines = [f"{rib.name:<4} at {rib.frame.at:>10.3f}  {rib.area.area:>12.2f} mm²  {len(rib.slots)} slots"
              for rib in made.value.ribs]  # fmt: skip
     call.finish("ribs", options.form, [*lines, made.brief])

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
-from ..wording import area, counted
+from ..wording import area, counted, distance, length
 from .result import Figure, Printing, Result
 
 if TYPE_CHECKING:
@@ -32,8 +33,17 @@ class RibsResult(Result):
             Figure("ribs", f"{len(ribs):,}", "form"),
             Figure("slots", f"{sum(len(rib.slots) for rib in ribs):,}", "form"),
             Figure("sheet needed", area(sum(rib.area.area for rib in ribs)), "blank"),
+            Figure("cut length", length(self.value.cut_length), "blank"),
+            *self._measured(),
             Figure("goes together", "yes" if self.value.possible else "no", "form" if self.value.possible else ""),
         )
+
+    def _measured(self) -> Iterator[Figure]:
+        """What is known only where it was asked for."""
+        if self.value.edge_distance is not None:
+            yield Figure("edge to form", distance(self.value.edge_distance[0]), "form")
+        if self.value.density:
+            yield Figure("weight", f"{self.value.weight:.4g} kg", "form")
 
     def brief(self) -> str:
         groups = len(self.value.groups)
@@ -49,9 +59,10 @@ class RibsResult(Result):
         found = []
         for rib in self.value.ribs:
             slots = [
-                {"with": s.other, "at": s.at.tolist(), "width": s.width, "depth": s.depth, "opens": s.opens}
+                {"with": s.other, "at": s.at.tolist(), "width": s.width, "depth": s.depth, "opens": s.opens,
+                 **({} if s.way[1] > 1 - 1e-12 else {"way": s.way.tolist()})}
                 for s in rib.slots
-            ]
+            ]  # fmt: skip
             about = {"name": rib.name, "at": rib.frame.at, "area": rib.area.area, "pieces": rib.pieces}
             found.append({**about, "mended": rib.mended, "slots": slots})
         order = [rib.name for rib in self.value.ribs]
@@ -62,4 +73,15 @@ class RibsResult(Result):
             "groups": groups,
             "reasons": list(self.value.reasons),
         }
-        return {"ribs": found, "assembly": assembly}
+        rods = [
+            {"name": rod.name, "from": rod.start.tolist(), "to": rod.end.tolist(), "length": rod.length,
+             "diameter": rod.diameter}
+            for rod in self.value.rods
+        ]  # fmt: skip
+        whole: dict[str, Any] = {"area": sum(rib.area.area for rib in self.value.ribs)}
+        whole["length_cut"] = self.value.cut_length
+        if self.value.edge_distance is not None:
+            whole["edge_distance_max"], whole["edge_distance_mean"] = self.value.edge_distance
+        if self.value.density is not None:
+            whole["weight"] = self.value.weight
+        return {"ribs": found, "assembly": assembly, "plates": whole, **({"rods": rods} if rods else {})}

@@ -29,9 +29,12 @@ def lightened(rib: Rib, margin: float) -> Rib:
 
 def _webs(rib: Rib, margin: float) -> shapely.Geometry:
     """What stays in line with each slot, from edge to edge, so that the plates still carry each other."""
-    _, low, _, high = rib.area.bounds
+    low, high = np.reshape(rib.area.bounds, (2, 2))
+    reach = float(np.linalg.norm(high - low))
     strips = [
-        shapely.box(slot.at[0] - slot.width / 2 - margin / 2, low, slot.at[0] + slot.width / 2 + margin / 2, high)
+        shapely.LineString([slot.at - reach * slot.way, slot.at + reach * slot.way]).buffer(
+            (slot.width + margin) / 2, cap_style="flat"
+        )
         for slot in rib.slots
     ]
     return shapely.union_all(np.array(strips)) if strips else shapely.Polygon()

@@ -23,12 +23,22 @@ SPECK = 1e-4
 
 @dataclass(frozen=True)
 class PlateFrame:
-    """A plate's own plane: a point p of it lies at (``along`` · p, ``up`` · p), ``at`` along ``normal``."""
+    """A plate's own plane: a point p of it lies at (``along`` · p, ``up`` · p), ``at`` along ``normal``.
+
+    It is slid into others along ``sliding``, along ``up`` where that is None; of half a plane, there is what lies
+    beyond ``begins`` along ``along``.
+    """
 
     normal: Array
     along: Array
     up: Array
     at: float
+    sliding: Array | None = None
+    begins: float | None = None
+
+    @property
+    def slides(self) -> Array:
+        return self.up if self.sliding is None else self.sliding
 
     def flat(self, points: Array) -> Array:
         return np.column_stack([points @ self.along, points @ self.up])
@@ -50,12 +60,12 @@ class Cutter:
     """Cuts one form by many planes.
 
     Open sections are closed down to ``floor``, a height along the plates' upward direction (the form's lowest level
-    where it is None), or are a band ``band`` mm high below the form.
+    where it is None), or are a band ``band`` mm high below the form. What lies below ``base`` is left out.
     """
 
-    def __init__(self, form: Form, floor: float | None = None, band: float = 0.0) -> None:
-        self.form, self.floor, self.band = form, floor, band
-        self._locator = Locator.of(form)
+    def __init__(self, form: Form, floor: float | None = None, band: float = 0.0, base: float | None = None) -> None:
+        self.form, self.floor, self.band, self.base = form, floor, band, base
+        self.locator = Locator.of(form)
 
     def outline(self, frame: PlateFrame, thickness: float, kind: str) -> Outline:
         """The outline ``kind`` (middle, inner, outer) of a plate; empty where the plane misses the form."""
@@ -86,7 +96,8 @@ class Cutter:
             area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(points)))
         whole = area.area
         parts = [part for part in shapely.get_parts(area) if part.geom_type == "Polygon" and part.area > SPECK * whole]
-        return Outline(shapely.unary_union(parts) if parts else shapely.Polygon(), mended)
+        whole_area = shapely.unary_union(parts) if parts else shapely.Polygon()
+        return Outline(_above(_beyond(whole_area, frame), self.base), mended)
 
     def _closed_down(self, points: Array, frame: PlateFrame) -> tuple[list[Array], str]:
         """Rings (n, 2) of what lies below an open section, and what was done."""
@@ -124,13 +135,28 @@ class Cutter:
 
     def _on_both(self, points: Array, normal: Array, height: float) -> Array:
         for _ in range(4):
-            feet = self._locator.feet(points)
-            across = self._locator.normals(feet.points, feet.faces)
+            feet = self.locator.feet(points)
+            across = self.locator.normals(feet.points, feet.faces)
             climb = normal - (across @ normal)[:, None] * across
             slope = climb @ normal
             off = feet.points @ normal - height
             points = feet.points - (off / np.where(slope < 1e-6, np.inf, slope))[:, None] * climb
         return points
+
+
+def _beyond(area: shapely.Geometry, frame: PlateFrame) -> shapely.Geometry:
+    """What of it is there, where it is half a plane."""
+    if frame.begins is None or area.is_empty:
+        return area
+    _, low, right, high = area.bounds
+    return area.intersection(shapely.box(frame.begins, low - 1, max(right, frame.begins) + 1, high + 1))
+
+
+def _above(area: shapely.Geometry, base: float | None) -> shapely.Geometry:
+    if base is None or area.is_empty:
+        return area
+    left, low, right, high = area.bounds
+    return area.intersection(shapely.box(left - 1, base, right + 1, max(high, base) + 1)) if low < base else area
 
 
 def _in_a_ring(curves: list[Array]) -> Array:

@@ -10,6 +10,7 @@ from ..errors import Refused
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.locator import Locator
+from .outlines import PlateFrame
 
 PARALLEL = np.sin(np.radians(5))
 """Families whose planes turn by less than this make no ribs that hold each other."""
@@ -24,6 +25,11 @@ class Family:
     letter: str
     normal: Array
     at: Array
+
+    def frames(self, along: Array, up: Array) -> tuple[PlateFrame, ...]:
+        """The plane of each plate, with ``along`` and ``up`` (3,) as its directions."""
+        along = along / np.linalg.norm(along)
+        return tuple(PlateFrame(self.normal, along, up, float(at)) for at in self.at)
 
 
 @dataclass(frozen=True)
@@ -90,9 +96,12 @@ def _require_few(count: int, letter: str) -> None:
         raise Refused(f"That would be {count:,} {letter} ribs, more than {MOST}; space them wider.")
 
 
-def upright(first: Family, second: Family) -> Array:
-    """The direction (3,) in which ribs of both families are slid together: along their crossings."""
-    up = np.cross(first.normal, second.normal)
+def upright(first: Array, second: Array) -> Array:
+    """The direction (3,) in which ribs are slid together whose families stand square to these: along their crossings.
+
+    Raises Refused where both stand nearly the same way.
+    """
+    up = np.cross(first, second)
     size = float(np.linalg.norm(up))
     if size < PARALLEL:
         raise Refused("Both families of ribs stand nearly the same way, so they hold nothing; turn one of them.")

@@ -3,32 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array
 from ..form.form import Form
 from ..progress import SILENT, Progress
+from .assembly import groups, order_of_moves, run_through
+from .edge_distance import edge_distance
+from .fans import Fan, SquareToCurve
 from .outlines import Cutter, PlateFrame
 from .planes import Family, upright
+from .slots import PLAIN, Crossing, Slot, Tool, slot_width, taken_away
+
+if TYPE_CHECKING:
+    from .rods import Rod
 
 LOW = 2.0
 """A crossing lower than so many thicknesses gives slots that hold poorly."""
-BEYOND = 3.0
-"""A slot runs out of the plate by so many of its widths, at the most."""
-
-
-@dataclass(frozen=True)
-class Slot:
-    """``at`` (2,) is the middle of its inner end on the plate; it ``opens`` up or down and is ``depth`` deep."""
-
-    other: str
-    at: Array
-    width: float
-    depth: float
-    opens: str
 
 
 @dataclass(frozen=True)
@@ -50,7 +44,8 @@ class Rib:
 class Ribs:
     """All plates, in the order in which they are put together, and what hangs together.
 
-    ``sound`` where nothing was left out, and no crossing holds poorly.
+    ``sound`` where nothing was left out, and no crossing holds poorly. ``edge_distance`` is how far the plates' square
+    edges are from the form, in mm, at the most and on the average; ``density`` is in g/cm³.
     """
 
     ribs: tuple[Rib, ...]
@@ -60,106 +55,147 @@ class Ribs:
     reasons: tuple[str, ...]
     messages: tuple[str, ...]
     sound: bool = True
+    rods: tuple[Rod, ...] = ()
+    edge_distance: tuple[float, float] | None = None
+    density: float | None = None
+
+    @property
+    def cut_length(self) -> float:
+        """How long all that is cut is, in mm."""
+        return float(sum(rib.area.length for rib in self.ribs))
+
+    @property
+    def weight(self) -> float:
+        """Of all plates, in kg."""
+        return float(sum(rib.area.area for rib in self.ribs)) * self.thickness * (self.density or 0.0) * 1e-6
 
 
-def slot_width(thickness: float, fit: float, first: Array, second: Array) -> float:
-    """How wide a slot is for a plate that stands at an angle: wide enough for both of its faces' corners."""
-    cosine = abs(float(first @ second))
-    return thickness * (1 + cosine) / float(np.sqrt(1 - cosine**2)) + fit
+@dataclass(frozen=True)
+class Making:
+    """How ribs are made: ``outline`` (middle, inner, outer) of the form, ``halves`` (up, down) to which slots of the
+    first family open, wider by ``fit``, for a ``tool``. Ribs of an open form reach down to ``floor``, or are a
+    ``band`` of that height; none reaches below ``base``.
+    """
+
+    thickness: float
+    fit: float = 0.0
+    outline: str = "middle"
+    halves: str = "up"
+    floor: float | None = None
+    band: float = 0.0
+    base: float | None = None
+    tool: Tool = PLAIN
 
 
 def interlocking(
-    form: Form,
-    first: Family,
-    second: Family,
-    thickness: float,
-    fit: float = 0.0,
-    outline: str = "middle",
-    halves: str = "up",
-    progress: Progress = SILENT,
-    floor: float | None = None,
-    band: float = 0.0,
+    form: Form, first: Family | Fan | SquareToCurve, second: Family, how: Making, progress: Progress = SILENT
 ) -> Ribs:
-    """The ribs of two families. Slots of the first family open to ``halves``, up or down.
-
-    Ribs of an open form reach down to ``floor``, or are a band of that height.
+    """The ribs of two families.
 
     Raises Refused for families that stand the same way, CannotBeDone where no two ribs cross.
     """
-    up = upright(first, second)
-    width = slot_width(thickness, fit, first.normal, second.normal)
-    if width <= 0:
-        raise Refused(f"A fit of {fit:g} mm leaves slots without width; take a larger one.")
-    cutter = Cutter(form, floor, band)
-    planes = [(family, k, float(at)) for family in (first, second) for k, at in enumerate(family.at, 1)]
+    frames = _frames(first, second)
+    cutter = Cutter(form, how.floor, how.band, how.base)
     made: dict[str, Rib] = {}
     messages = []
-    for done, (family, k, at) in enumerate(planes):
-        progress.step(0.8 * done / len(planes), "cutting sections")
-        along = np.cross(up, family.normal) if family is first else np.cross(family.normal, up)
-        frame = PlateFrame(family.normal, along / np.linalg.norm(along), up, at)
-        found = cutter.outline(frame, thickness, outline)
-        name = f"{family.letter}{k}"
+    for done, (name, frame) in enumerate(frames.items()):
+        progress.step(0.8 * done / len(frames), "cutting sections")
+        found = cutter.outline(frame, how.thickness, how.outline)
         if found.area.is_empty:
-            messages.append(f"{name} at {at:.4g} mm meets nothing that closes, so it is left out.")
+            messages.append(f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out.")
             continue
         made[name] = Rib(name, frame, found.area, (), found.mended)
     missing = bool(messages)
     messages.extend(_mended_words(list(made.values())))
     progress.step(0.85, "cutting slots")
-    slotted, said, twice, met = _slotted(made, first, second, width, thickness, halves)
+    ones = [rib for rib in made.values() if rib.name.startswith(first.letter)]
+    twos = [rib for rib in made.values() if rib.name.startswith(second.letter)]
+    halves = "down" if isinstance(first, Fan) else how.halves
+    slotted, said, twice, met = _slotted(ones, twos, how, halves)
     if not met:
         raise CannotBeDone("No rib crosses another, so nothing holds together; space them nearer to each other.")
-    groups = _groups(list(slotted), met)
-    alone = [name for group in groups if len(group) == 1 for name in group]
+    through: list[tuple[str, str]] = []
+    held: tuple[tuple[str, str], ...] = ()
+    if not isinstance(first, Family):  # each of them has a way of its own, into the others
+        bare = {rib.name: (rib.frame, rib.area) for rib in ones}
+        through = run_through(bare)
+        order, held = order_of_moves(bare, 1.0 if halves == "up" else -1.0)
+        slotted = {name: slotted[name] for name in (*(rib.name for rib in twos), *order)}
+    together = groups(list(slotted), met)
+    alone = [name for group in together if len(group) == 1 for name in group]
     reasons = [f"{a} and {b} cross more than once, so they cannot be slid into each other." for a, b in twice]
+    reasons += [f"{a} and {b} run through each other; space them wider, or take fewer." for a, b in through]
+    reasons += [f"{a} and {b} stand in each other's way; leave one of them out." for a, b in held]
     reasons += [f"Nothing holds {name}: it crosses no other rib." for name in alone]
     reasons += [f"{rib.name} falls into {rib.pieces} pieces." for rib in slotted.values() if rib.pieces > 1]
     return Ribs(
         tuple(slotted.values()),
-        thickness,
-        not twice and not alone,
-        groups,
+        how.thickness,
+        not (twice or alone or through or held),
+        together,
         tuple(reasons),
         (*messages, *said, *reasons),
         not (missing or said or reasons),
+        edge_distance=edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made.values()), how.thickness),
     )
 
 
-def _slotted(made: dict[str, Rib], first: Family, second: Family, width: float, thickness: float, halves: str):
+def _frames(first: Family | Fan | SquareToCurve, second: Family) -> dict[str, PlateFrame]:
+    """The plane of each plate by its name, those of the first family first."""
+    if isinstance(first, Family):
+        up = upright(first.normal, second.normal)
+        ones = first.frames(np.cross(up, first.normal), up)
+    else:
+        ones = first.frames
+        up = ones[len(ones) // 2].along if isinstance(first, Fan) else first.ways.mean(axis=0)
+        up = up / np.linalg.norm(up)
+    twos = second.frames(np.cross(second.normal, up), up)
+    named = [(first.letter, k, frame) for k, frame in enumerate(ones, 1)]
+    named += [(second.letter, k, frame) for k, frame in enumerate(twos, 1)]
+    return {f"{letter}{k}": frame for letter, k, frame in named}
+
+
+def _slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str):
     """The ribs with their slots, sentences, pairs that cross more than once, and all that cross."""
     messages: list[str] = []
     twice: list[tuple[str, str]] = []
     met: list[tuple[str, str]] = []
-    cuts: dict[str, list[shapely.Geometry]] = {name: [] for name in made}
-    slots: dict[str, list[Slot]] = {name: [] for name in made}
+    every = [*ones, *twos]
+    cuts: dict[str, list[shapely.Geometry]] = {rib.name: [] for rib in every}
+    slots: dict[str, list[Slot]] = {rib.name: [] for rib in every}
     other = "down" if halves == "up" else "up"
-    for one in [rib for rib in made.values() if rib.name.startswith(first.letter)]:
-        for two in [rib for rib in made.values() if rib.name.startswith(second.letter)]:
-            foot = _crossing(one.frame, two.frame)
-            shared = _shared(one, two, foot)
-            if not shared:
+    for one in ones:
+        for two in twos:
+            crossing = Crossing.of(one.frame, two.frame)
+            shared = crossing.shared(one.area, one.frame, two.area, two.frame) if crossing is not None else []
+            if crossing is None or not shared:
                 continue
+            width = slot_width(how.thickness, how.fit, one.frame.normal, two.frame.normal)
+            if width <= 0:
+                raise Refused(f"A fit of {how.fit:g} mm leaves slots without width; take a larger one.")
             met.append((one.name, two.name))
             if len(shared) > 1:
                 twice.append((one.name, two.name))
             for low, high in shared:
-                if high - low < LOW * thickness:
+                if high - low < LOW * how.thickness:
                     messages.append(
                         f"{one.name} and {two.name} cross over {high - low:.3g} mm only; "
                         "their slots hold poorly: shift the first rib, or leave one out."
                     )
                 for rib, mate, opens in ((one, two, halves), (two, one, other)):
-                    middle = np.array([foot @ rib.frame.along, (low + high) / 2])
-                    slots[rib.name].append(Slot(mate.name, middle, width, (high - low) / 2, opens))
-                    cuts[rib.name].append(_cut(rib, middle, width, low, high, opens))
+                    foot, way = crossing.on(rib.frame)
+                    at = foot + (low + high) / 2 * way
+                    slots[rib.name].append(Slot(mate.name, at, width, (high - low) / 2, opens, way))
+                    cuts[rib.name].append(
+                        taken_away(crossing, rib.frame, rib.area, (low, high), width, opens, how.tool)
+                    )
     ready = {
-        name: replace(
+        rib.name: replace(
             rib,
-            area=rib.area.difference(shapely.union_all(np.array(cuts[name]))) if cuts[name] else rib.area,
-            slots=tuple(slots[name]),
+            area=rib.area.difference(shapely.union_all(np.array(cuts[rib.name]))) if cuts[rib.name] else rib.area,
+            slots=tuple(slots[rib.name]),
         )
-        for name, rib in made.items()
+        for rib in every
     }
     return ready, messages, twice, met
 
@@ -172,54 +208,3 @@ def _mended_words(ribs: list[Rib]) -> list[str]:
         shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
         said.append(f"{shown}: {mended}.")
     return said
-
-
-def _crossing(one: PlateFrame, two: PlateFrame) -> Array:
-    """The foot (3,) of the line in which two plates cross, at level 0."""
-    return np.linalg.solve(np.array([one.normal, two.normal, one.up]), np.array([one.at, two.at, 0.0]))
-
-
-def _shared(one: Rib, two: Rib, foot: Array) -> list[tuple[float, float]]:
-    """From which level to which (mm) both plates are there, along the line in which they cross."""
-    spans = [_levels(rib.area, float(foot @ rib.frame.along)) for rib in (one, two)]
-    found = []
-    for low, high in spans[0]:
-        for under, over in spans[1]:
-            begin, end = max(low, under), min(high, over)
-            if end - begin > 1e-6:
-                found.append((begin, end))
-    return found
-
-
-def _levels(area: shapely.Geometry, along: float) -> list[tuple[float, float]]:
-    _, bottom, _, top = area.bounds
-    line = shapely.LineString([(along, bottom - 1), (along, top + 1)])
-    met = [part for part in shapely.get_parts(area.intersection(line)) if part.length > 0]
-    return sorted((min(y), max(y)) for y in (shapely.get_coordinates(part)[:, 1] for part in met))
-
-
-def _cut(rib: Rib, middle: Array, width: float, low: float, high: float, opens: str) -> shapely.Geometry:
-    """What a slot takes away: from the middle of the crossing out of the plate, and not into what lies beyond a gap."""
-    levels = _levels(rib.area, float(middle[0]))
-    if opens == "up":
-        gap = min((begin - high for begin, _ in levels if begin > high), default=np.inf)
-        return shapely.box(middle[0] - width / 2, middle[1], middle[0] + width / 2, high + min(BEYOND * width, gap / 2))
-    gap = min((low - end for _, end in levels if end < low), default=np.inf)
-    return shapely.box(middle[0] - width / 2, low - min(BEYOND * width, gap / 2), middle[0] + width / 2, middle[1])
-
-
-def _groups(names: list[str], met: list[tuple[str, str]]) -> tuple[tuple[str, ...], ...]:
-    """What hangs together, in the order of the ribs."""
-    group = {name: name for name in names}
-
-    def head(name: str) -> str:
-        while group[name] != name:
-            name = group[name]
-        return name
-
-    for a, b in met:
-        group[head(a)] = head(b)
-    found: dict[str, list[str]] = {}
-    for name in names:
-        found.setdefault(head(name), []).append(name)
-    return tuple(tuple(members) for members in found.values())

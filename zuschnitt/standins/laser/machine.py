@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..files import dxf, gcode, svg
 from ..files.path import Path, UnreadableError, chained
+from ..files.reading import READERS, ending_of, read
 
 CUT = "CUT"
 MARKED = ("MARK", "TEXT")
@@ -23,7 +23,6 @@ DOUBLE = 0.5
 ALONG = 0.005
 BESIDE = 1.6
 """Bridges of one part differ by no more than this."""
-READERS = {"dxf": dxf, "svg": svg, "nc": gcode, "gcode": gcode, "ngc": gcode, "tap": gcode}
 MOST_PAIRS = 20_000
 """No more pairs of contours that meet are looked at one by one."""
 SPOILING = ("open", "double", "crossing", "tiny", "loose")
@@ -71,12 +70,11 @@ class Run:
 
 def run(content: bytes, name: str, laser: Laser) -> Run:
     """Runs a DXF or an SVG. Raises UnreadableError."""
-    ending = name.lower().rpartition(".")[2]
-    if ending not in READERS:
+    if ending_of(name) not in READERS:
         raise UnreadableError(
             f"{name} is no DXF, SVG or G-code, so the laser does not take it; export the drawing as one of these."
         )
-    found, left = READERS[ending].read(content)
+    found, left = read(content, name)
     if not found:
         raise UnreadableError(f"{name} has nothing in it that can be cut; export the drawing again.")
     layered = any(path.layer.upper() in KNOWN for path in found)

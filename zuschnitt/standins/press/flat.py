@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..files import dxf, svg
 from ..files.path import Array, Path, UnreadableError, chained
+from ..files.reading import ending_of
+from ..files.reading import read as read_file
 
 CUT, UP, DOWN = "CUT", "BEND_UP", "BEND_DOWN"
 NEAR = 0.05
@@ -71,12 +72,11 @@ class Flat:
 
 def read(content: bytes, name: str) -> Flat:
     """A flat from DXF or SVG. Raises UnreadableError where it has no bend lines, or is no flat."""
-    ending = name.lower().rpartition(".")[2]
-    if ending not in ("dxf", "svg"):
+    if ending_of(name) not in ("dxf", "svg"):
         raise UnreadableError(
             f"{name} is no DXF or SVG, so the press does not take it; export the flat as one of these."
         )
-    found, _ = (dxf if ending == "dxf" else svg).read(content)
+    found, _ = read_file(content, name)
     lines = [path for path in found if path.layer.upper() in (UP, DOWN)]
     if not lines:
         raise UnreadableError(f"{name} has no bend lines (layers {UP} and {DOWN}), so there is nothing to bend.")

@@ -1,0 +1,44 @@
+"""How far the square edges of plates are from the form that they stand for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import shapely
+
+from ..form.curves import Array
+from ..form.locator import Locator
+from .outlines import PlateFrame
+
+SAMPLES = 120
+"""So many places of each plate's outline are measured, about."""
+ON = 0.02
+"""What is further than this from the form in the middle of the plate, in mm, is no edge of it: a floor, a closing."""
+
+
+def edge_distance(
+    locator: Locator, plates: Iterable[tuple[PlateFrame, shapely.Geometry]], thickness: float
+) -> tuple[float, float]:
+    """The largest and the mean distance in mm from the form of both rims of the plates' outlines, slots left out."""
+    found: list[Array] = []
+    for frame, area in plates:
+        points = _strewn(area)
+        middle = frame.space(points)
+        on = np.linalg.norm(locator.feet(middle).points - middle, axis=1) < ON
+        for side in (-0.5, 0.5):
+            rim = frame.space(points[on], side * thickness)
+            if len(rim):
+                found.append(np.linalg.norm(locator.feet(rim).points - rim, axis=1))
+    every = np.concatenate(found) if found else np.zeros(1)
+    return float(every.max()), float(every.mean())
+
+
+def _strewn(area: shapely.Geometry) -> Array:
+    """Points (n, 2) on the outline, evenly spaced, all of them on its own chords."""
+    line = shapely.boundary(area)
+    at = (np.arange(SAMPLES) + 0.5) / SAMPLES * line.length
+    parts = shapely.get_parts(line)
+    reached = np.r_[0.0, np.cumsum(shapely.length(parts))]
+    which = np.clip(np.searchsorted(reached, at, "right") - 1, 0, len(parts) - 1)
+    return shapely.get_coordinates(shapely.line_interpolate_point(parts[which], at - reached[which]))

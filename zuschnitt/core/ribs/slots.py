@@ -1,0 +1,129 @@
+"""Slots where two plates cross: how wide, how deep, and what they take away of each plate."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from ..form.curves import Array
+from .outlines import PlateFrame
+
+BEYOND = 3.0
+"""A slot runs out of the plate by so many of its widths, at the most."""
+ROUND = 32
+"""A relieved corner is flattened to so many chords for each quarter."""
+CORNERS = ("none", "bone", "tee")
+
+
+@dataclass(frozen=True)
+class Slot:
+    """``at`` (2,) is the middle of its inner end on the plate; it ``opens`` up or down and is ``depth`` deep.
+
+    ``way`` (2,) is what is up on the plate along the crossing.
+    """
+
+    other: str
+    at: Array
+    width: float
+    depth: float
+    opens: str
+    way: Array
+
+
+@dataclass(frozen=True)
+class Tool:
+    """The round tool that cuts: corners are ``relieved`` (none, bone or tee) for its ``diameter``, in mm."""
+
+    relieved: str = "none"
+    diameter: float = 3.0
+
+
+PLAIN = Tool()
+
+
+def slot_width(thickness: float, fit: float, first: Array, second: Array) -> float:
+    """How wide a slot is for a plate that stands at an angle: wide enough for both of its faces' corners."""
+    cosine = abs(float(first @ second))
+    return thickness * (1 + cosine) / float(np.sqrt(1 - cosine**2)) + fit
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """The line in which two plates cross: through ``foot`` (3,) along the unit vector ``way`` (3,)."""
+
+    foot: Array
+    way: Array
+
+    @staticmethod
+    def of(one: PlateFrame, two: PlateFrame) -> Crossing | None:
+        """None where both stand the same way. The way points to where the first plate's slide points."""
+        way = np.cross(one.normal, two.normal)
+        size = float(np.linalg.norm(way))
+        if size < 1e-9:
+            return None
+        way = way / size
+        way = way if way @ one.slides >= 0 else -way
+        return Crossing(np.linalg.solve(np.array([one.normal, two.normal, way]), np.array([one.at, two.at, 0.0])), way)
+
+    def on(self, frame: PlateFrame) -> tuple[Array, Array]:
+        """The foot (2,) and the way (2,) in a plate's own plane."""
+        return frame.flat(self.foot[None])[0], np.array([self.way @ frame.along, self.way @ frame.up])
+
+    def spans(self, area: shapely.Geometry, frame: PlateFrame) -> list[tuple[float, float]]:
+        """From where to where (mm from the foot) the line runs in a plate."""
+        foot, way = self.on(frame)
+        x0, y0, x1, y1 = area.bounds
+        reach = (np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)]) - foot) @ way
+        ends = foot + np.array([[reach.min() - 1], [reach.max() + 1]]) * way
+        met = [part for part in shapely.get_parts(area.intersection(shapely.LineString(ends))) if part.length > 0]
+        found = (((shapely.get_coordinates(part) - foot) @ way) for part in met)
+        return sorted((float(s.min()), float(s.max())) for s in found)
+
+    def shared(self, one: shapely.Geometry, first: PlateFrame, two: shapely.Geometry, second: PlateFrame):
+        """From where to where (mm from the foot) both plates are there."""
+        found = []
+        for low, high in self.spans(one, first):
+            for under, over in self.spans(two, second):
+                begin, end = max(low, under), min(high, over)
+                if end - begin > 1e-6:
+                    found.append((begin, end))
+        return found
+
+
+def taken_away(
+    crossing: Crossing,
+    frame: PlateFrame,
+    area: shapely.Geometry,
+    span: tuple[float, float],
+    width: float,
+    opens: str,
+    tool: Tool,
+) -> shapely.Geometry:
+    """What a slot takes away: from the middle of the crossing out of the plate, and not into what lies beyond a gap."""
+    low, high = span
+    middle = (low + high) / 2
+    levels = crossing.spans(area, frame)
+    if opens == "up":
+        gap = min((begin - high for begin, _ in levels if begin > high), default=np.inf)
+        end = high + min(BEYOND * width, gap / 2)
+    else:
+        gap = min((low - end for _, end in levels if end < low), default=np.inf)
+        end = low - min(BEYOND * width, gap / 2)
+    foot, way = crossing.on(frame)
+    side = np.array([way[1], -way[0]])
+    corners = [(middle, -1), (middle, 1), (end, 1), (end, -1)]
+    box = shapely.Polygon([foot + s * way + k * width / 2 * side for s, k in corners])
+    if tool.relieved == "none":
+        return box
+    radius, onwards = tool.diameter / 2, 1.0 if opens == "up" else -1.0
+    rounds = []
+    for k in (-1, 1):
+        corner = foot + middle * way + k * width / 2 * side
+        if tool.relieved == "bone":  # on the diagonal, so that its edge runs through the corner
+            centre = corner + radius / np.sqrt(2) * (onwards * way - k * side)
+        else:  # on the side, so that it touches the end
+            centre = corner + radius * onwards * way
+        rounds.append(shapely.Point(centre).buffer(radius, ROUND))
+    return shapely.union_all(np.array([box, *rounds]))
