@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -10,6 +12,7 @@ import trimesh
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.form_file import read_form
 from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.ribs.advising import advice, complaints
 from zuschnitt.core.ribs.base_plate import on_a_base
 from zuschnitt.core.ribs.fans import fan, square_to_curve
 from zuschnitt.core.ribs.layout import laid_out
@@ -187,6 +190,25 @@ def test_what_was_mended_is_a_note_and_what_holds_poorly_a_warning():
     assert lid_ribs(floor=-50.0).sound and not lid_ribs(band=3.0).sound
 
 
+def test_advice_is_what_helps_when_it_is_tried():
+    """On a ball of 60, ribs at ±42.2 cross each other at its rim, where there is hardly any height."""
+    form = mesh_form(trimesh.creation.icosphere(4, 60))
+    families = Family("X", X, np.array([-42.2, 0, 42.2])), Family("Y", Y, np.array([-42.2, 0, 42.2]))
+    how = Making(10.0)
+    found = interlocking(form, *families, how)
+    assert complaints(found) and not found.sound
+    given = advice(found, families, lambda pair: interlocking(form, *pair, how))
+    assert given
+    for each in given:
+        assert complaints(interlocking(form, *_with(families, each), how)) < complaints(found)
+
+
+def _with(families, each):
+    return tuple(
+        replace(family, at=np.array(each.places)) if family.letter == each.letter else family for family in families
+    )
+
+
 # --- fans, curves, base plates, rods ---------------------------------------------------------------
 
 
@@ -262,7 +284,9 @@ def slab():
     """A slab bent like a bow, 80 wide and 30 thick."""
     corners = [bow(radius, 0.5) + [0, y, radius - 200] for radius, y in ((200, -40), (230, -40), (230, 40), (200, 40))]
     points = np.stack(corners, axis=1).reshape(-1, 3)
-    quads = [(4 * k + i, 4 * k + (i + 1) % 4, 4 * k + 4 + (i + 1) % 4, 4 * k + 4 + i) for k in range(199) for i in range(4)]
+    quads = [
+        (4 * k + i, 4 * k + (i + 1) % 4, 4 * k + 4 + (i + 1) % 4, 4 * k + 4 + i) for k in range(199) for i in range(4)
+    ]
     quads += [(3, 2, 1, 0), (796, 797, 798, 799)]
     made = trimesh.Trimesh(points, [tri for a, b, c, d in quads for tri in ((a, b, c), (a, c, d))])
     made.fix_normals()

@@ -52,3 +52,28 @@ def test_a_sheet_part_has_its_own_stage_and_is_played(window):
     wait(lambda: not folding._play.isActive(), "the last stage")
     settle(window)
     assert session.job.row(40).parameters["stage"] == "1"
+
+
+def test_ribs_are_put_together_one_after_the_other_and_no_row_changes(window):
+    """What is played is only looked at: the second family comes from above, each plate when those before are in."""
+    session, folding = window.session, window.card.folding
+    session.edit("Add", lambda job: job.added("make_block").added("make_ribs", x="40", y="30", thickness="3"))
+    row = session.job.rows[-1]
+    session.select(row.id)
+    settle(window)
+    made = session.value(row, "ribs")
+    seconds = [rib for rib in made.ribs if rib.name.startswith("Y")]
+    assert folding.isVisible() and folding.slider.value() == folding.slider.maximum()
+    assert not any(off.any() for _, off in made.played(1.0, 100.0))
+    off = {rib.name: float(shift @ [0, 0, 1]) for rib, shift in made.played(1.5 / len(seconds), 100.0)}
+    assert all(value == 0 for name, value in off.items() if name.startswith("X"))
+    assert [off[rib.name] for rib in seconds] == pytest.approx([0, 50, *([100] * (len(seconds) - 2))])
+    together = window.form_stage.grab().toImage()
+    before = session.job
+    QTest.keyClick(folding.slider, Qt.Key.Key_Home)
+    settle(window)
+    apart = window.form_stage.grab().toImage()
+    assert apart != together and session.job == before
+    window.fold()
+    wait(lambda: not folding._play.isActive(), "the last move")
+    assert session.together == 1.0 and window.form_stage.grab().toImage() == together

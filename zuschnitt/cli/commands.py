@@ -135,7 +135,8 @@ def ribs(options: Namespace, progress: Progress) -> None:
     made = call.outcome(call.add("make_ribs", form=form, **values))
     lines = [f"{rib.name:<4} at {rib.frame.at:>10.3f}  {rib.area.area:>12.2f} mm²  {len(rib.slots)} slots"
              for rib in made.value.ribs]  # fmt: skip
-    call.finish("ribs", options.form, [*lines, made.brief])
+    help_ = [f"It would help to {remedy.words}." for remedy in made.remedies]
+    call.finish("ribs", options.form, [*lines, made.brief], help_)
 
 
 def _curves_or_form(call: JobOfCall, path: Path) -> str:

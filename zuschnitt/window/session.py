@@ -90,6 +90,7 @@ class Session(QObject):
         self.cursor_blank: np.ndarray | None = None
         self.figures: set[int] = set()
         self.placing: str | None = None
+        self.together = 1.0
         self.drawings = LiveDrawings(self)
         self.autosave = autosave
         self._seen: tuple[tuple, frozenset[str]] | None = None
@@ -259,6 +260,11 @@ class Session(QObject):
             self.history = history
             self._job_is_new()
         return ""
+
+    def put_together(self, share: float) -> None:
+        """How far the plates that are seen are together, from 0 to 1."""
+        self.together = share
+        self.seen_changed.emit()
 
     def settle(self) -> None:
         """The next edit is a step of its own."""

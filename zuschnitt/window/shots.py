@@ -103,6 +103,7 @@ def _nest(window: MainWindow) -> None:
 
 def _bench(window: MainWindow) -> None:
     _select(window, 330)
+    window.session.put_together(0.6)
 
 
 def _print(window: MainWindow) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -11,7 +12,7 @@ from ..errors import Refused
 from ..parameters import choice, direction, number, numbers, optional_number, optional_source, point, source
 from ..progress import Progress
 from ..results.drawing import DrawingResult
-from ..results.result import Outcome, outcome
+from ..results.result import Outcome, Remedy, outcome
 from ..results.ribs import RibsResult
 from .registry import operation
 
@@ -19,6 +20,10 @@ if TYPE_CHECKING:
     from ..form.curves import Array
     from ..ribs.fans import Fan, SquareToCurve
     from ..ribs.planes import Family, Spread
+    from ..ribs.ribs import Making, Ribs
+
+QUICK = 1.5
+"""Ribs that are made within so many seconds are made otherwise on trial, where they hold poorly."""
 
 
 @operation(
@@ -97,7 +102,7 @@ class RibsOfForm:
         from ..ribs.base_plate import on_a_base
         from ..ribs.layout import laid_out
         from ..ribs.lightening import lightened
-        from ..ribs.planes import family
+        from ..ribs.planes import Family, family
         from ..ribs.ribs import Making, interlocking
         from ..ribs.rods import on_rods
         from ..ribs.slots import Tool
@@ -113,18 +118,37 @@ class RibsOfForm:
         across, other = (np.array(way or default) for way, default in
                          ((self.across, (1.0, 0.0, 0.0)), (self.other, (0.0, 1.0, 0.0))))  # fmt: skip
         part = progress.part(0, 0.9)
+        remedies: tuple[Remedy, ...] = ()
         if self.rods:
             ribs = family(self.form, "X", across, self._spread("x"), self.thickness)
             found = on_rods(self.form, ribs, other, self.y or 50.0, self.rods, how, part)
         else:
             second = family(self.form, "Y", other, self._spread("y"), self.thickness)
-            found = interlocking(self.form, self._first(across, other), second, how, part)
+            begin = time.perf_counter()
+            first = self._first(across, other)
+            found = interlocking(self.form, first, second, how, part)
+            if not found.sound and isinstance(first, Family) and time.perf_counter() - begin < QUICK:
+                remedies = self._remedies(found, (first, second), how, progress.part(0.9, 1))
         if self.lighten:
             found = replace(found, ribs=tuple(lightened(rib, self.lighten) for rib in found.ribs))
         if self.base is not None:
             found = on_a_base(found, "X", self.base, how)
         found = replace(found, density=self.density)
-        return outcome(RibsResult(found), DrawingResult(laid_out(found)), messages=found.messages)
+        made = outcome(RibsResult(found), DrawingResult(laid_out(found)), messages=found.messages)
+        return replace(made, remedies=remedies)
+
+    def _remedies(
+        self, found: Ribs, families: tuple[Family, Family], how: Making, progress: Progress
+    ) -> tuple[Remedy, ...]:
+        """What would help ribs that hold poorly, as other values of this row."""
+        from ..ribs.advising import advice
+        from ..ribs.ribs import interlocking
+
+        progress.step(0.0, "looking for what would help")
+        return tuple(
+            Remedy(each.words, {f"list_{each.letter.lower()}": ", ".join(f"{at:g}" for at in each.places)})
+            for each in advice(found, families, lambda pair: interlocking(self.form, *pair, how))
+        )
 
     def _spread(self, axis: str) -> Spread:
         from ..ribs.planes import Spread

@@ -70,13 +70,25 @@ class Result:
 
 
 @dataclass(frozen=True)
+class Remedy:
+    """What would help: ``words`` to offer it, and the ``values`` of the row that it would change."""
+
+    words: str
+    values: Mapping[str, str]
+
+
+@dataclass(frozen=True)
 class Outcome:
-    """All that a row gives. The first of ``results`` is the main one; made with ``outcome``."""
+    """All that a row gives. The first of ``results`` is the main one; made with ``outcome``.
+
+    ``remedies`` would help with what ``messages`` say, each by one click.
+    """
 
     results: tuple[Result, ...]
     figures: tuple[Figure, ...] = ()
     messages: tuple[str, ...] = ()
     brief: str = ""
+    remedies: tuple[Remedy, ...] = ()
 
     def result(self, kind: str) -> Result | None:
         return next((result for result in self.results if result.kind == kind), None)

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBeDone, Refused
+from ..form.curves import Array
 from ..form.form import Form
 from ..progress import SILENT, Progress
 from .assembly import groups, order_of_moves, run_through
@@ -36,6 +37,12 @@ class Rib:
     mended: str = ""
 
     @property
+    def comes_from(self) -> Array:
+        """The direction (3,) from which it is slid in, as its slots open, or onto a base plate."""
+        up = all(slot.opens == "up" for slot in self.slots)
+        return -self.frame.slides if self.slots and up else self.frame.slides
+
+    @property
     def pieces(self) -> int:
         return len(shapely.get_parts(self.area))
 
@@ -58,6 +65,17 @@ class Ribs:
     rods: tuple[Rod, ...] = ()
     edge_distance: tuple[float, float] | None = None
     density: float | None = None
+
+    def played(self, share: float, away: float) -> list[tuple[Rib, Array]]:
+        """Each rib, and how far (3,) it is from its place when ``share`` (0 to 1) of the moves is done.
+
+        The first family, or the base plate, stands from the beginning. All others are ``away`` mm off at first, and go
+        in one after the other.
+        """
+        moving = [rib for rib in self.ribs if rib.name[0] != self.ribs[0].name[0]]
+        done = share * len(moving)
+        left = {rib.name: away * float(np.clip(1 + k - done, 0, 1)) for k, rib in enumerate(moving)}
+        return [(rib, left.get(rib.name, 0.0) * rib.comes_from) for rib in self.ribs]
 
     @property
     def cut_length(self) -> float:

@@ -1,4 +1,4 @@
-"""The slider from flat to formed: for a development its stages, for a sheet part its folding."""
+"""The slider from flat to formed: a development's stages, a sheet part's folding, ribs as they are put together."""
 
 from __future__ import annotations
 
@@ -32,8 +32,6 @@ class FoldSlider(QWidget):
         layout.setContentsMargins(16, 0, 16, 4)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, STEPS)
-        self.slider.setAccessibleName("from flat to formed")
-        self.slider.setToolTip("from the blank to the form; P plays it")
         self._ends = QLabel("flat"), QLabel("formed")
         for label in self._ends:
             label.setFont(font(11))
@@ -64,11 +62,26 @@ class FoldSlider(QWidget):
         row = self.row()
         found = self.session.job.parameter(row, slid(row)) if row is not None and slid(row) else None
         blank = self.session.value(self.session.nearby("blank"), "blank")
-        self.setVisible(found is not None or (self.session.selected_row is not None and blank is not None))
+        if self._ribs():
+            self._show(("apart", "together"), self.session.together)
+            return
         share = found.plain(self.session.job, row) if found is not None and row is not None else 1.0
+        self._show(("flat", "formed"), 1.0 if share is None else share)
+        self.setVisible(found is not None or (self.session.selected_row is not None and blank is not None))
+
+    def _ribs(self) -> bool:
+        """Whether what is selected are ribs: how far they are together is only looked at, and changes no row."""
+        return self.session.value(self.session.selected_row, "ribs") is not None
+
+    def _show(self, ends: tuple[str, str], share: float) -> None:
+        for label, words in zip(self._ends, ends, strict=True):
+            label.setText(words)
+        self.slider.setAccessibleName(f"from {ends[0]} to {ends[1]}")
+        self.slider.setToolTip(f"from {ends[0]} to {ends[1]}; P plays it")
         self.slider.blockSignals(True)
-        self.slider.setValue(round(STEPS * (1.0 if share is None else share)))
+        self.slider.setValue(round(STEPS * share))
         self.slider.blockSignals(False)
+        self.setVisible(True)
 
     def play(self) -> None:
         """From flat to formed in a few seconds; once more stops it."""
@@ -88,6 +101,9 @@ class FoldSlider(QWidget):
 
     def _moved(self, value: int) -> None:
         """Sets the value of the row; a blank that no row folds yet gets one that does."""
+        if self._ribs():
+            self.session.put_together(value / STEPS)
+            return
         row, share = self.row(), f"{value / STEPS:g}"
         if row is not None and (name := slid(row)):
             row_id = row.id

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
@@ -11,7 +12,8 @@ from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 from ...core.looks import Looks
 from ...core.operations.registry import entries
 from ...core.parameters.file import File
-from ...core.route import Row
+from ...core.results.result import Remedy
+from ...core.route import Job, Row
 from ..drawing import figures_of
 from ..name_field import NameField
 from ..session import Session
@@ -212,6 +214,8 @@ class RowCard(QWidget):
         if state is not None and state.status in ("broken", "stopped"):
             yield "try again", "computes this row once more", session.retry
         outcome = None if session.stale(self.row) else session.outcome(self.row)
+        for remedy in outcome.remedies if outcome is not None else ():
+            yield remedy.words, "tried, and found to help; one undo takes it back", partial(self._help, remedy)
         endings: dict[str, str] = {}
         for result in outcome.results if outcome is not None else ():
             for ending, tip in result.writes.items():
@@ -234,6 +238,14 @@ class RowCard(QWidget):
             yield "keep it", "leaves this row where it is", lambda: self._ask_first(False)
         else:
             yield "remove", "takes this row away (Delete)", lambda: self._ask_first(True) if takers else self._remove()
+
+    def _help(self, remedy: Remedy) -> None:
+        def helped(job: Job) -> Job:
+            for name, value in remedy.values.items():
+                job = job.set(self.row.id, name, value)
+            return job
+
+        self.session.edit("Take advice", helped)
 
     def _ask_first(self, asking: bool) -> None:
         self._asking = asking
