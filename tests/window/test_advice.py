@@ -29,7 +29,7 @@ def test_one_click_takes_advice(window):
     said = session.states[row.id].outcome
     assert "hold poorly" in said.messages[0] and said.remedies
     words = said.remedies[0].words
-    link = next(link for link in window.card.cards[row.id].findChildren(Link) if link.text() == words)
+    link = next(link for link in window.card.cards[row.id].findChildren(Link) if link.text().strip() == words)
     QTest.mouseClick(link, Qt.MouseButton.LeftButton)
     settle(window)
     after = session.states[row.id].outcome
