@@ -183,6 +183,8 @@ def guarded(name: str, advice: str) -> Iterator[None]:
     except (MemoryError, RecursionError) as error:
         raise Refused(_shortened(f"{name} is nested or repeated too much to be read; {advice}.")) from error
     except Exception as error:
+        if "MALLOC" in str(error):  # so the sparse solver says that there is no memory
+            raise Refused(_shortened(f"{name} needs too much memory to be read; {advice}.")) from error
         reason = " ".join(str(error).split()) or type(error).__name__
         raise Refused(f"{_start(name, reason)}; {advice}.") from error
     finally:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -21,9 +20,6 @@ if TYPE_CHECKING:
     from ..ribs.fans import Fan, SquareToCurve
     from ..ribs.planes import Family, Spread
     from ..ribs.ribs import Making, Ribs
-
-QUICK = 1.5
-"""Ribs that are made within so many seconds are made otherwise on trial, where they hold poorly."""
 
 
 @operation(
@@ -124,10 +120,9 @@ class RibsOfForm:
             found = on_rods(self.form, ribs, other, self.y or 50.0, self.rods, how, part)
         else:
             second = family(self.form, "Y", other, self._spread("y"), self.thickness)
-            begin = time.perf_counter()
             first = self._first(across, other)
             found = interlocking(self.form, first, second, how, part)
-            if not found.sound and isinstance(first, Family) and time.perf_counter() - begin < QUICK:
+            if not found.sound and isinstance(first, Family):
                 remedies = self._remedies(found, (first, second), how, progress.part(0.9, 1))
         if self.lighten:
             found = replace(found, ribs=tuple(lightened(rib, self.lighten) for rib in found.ribs))

@@ -15,8 +15,8 @@ from .ribs import Ribs
 SHIFTS = (1 / 8, -1 / 8, 1 / 4, -1 / 4, 3 / 8, -3 / 8, 1 / 2)
 """By these parts of their spacing the ribs of a family are shifted on trial."""
 MOST_ADVICE = 2
-MOST_TRIED = 10
-"""So many other ribs are made on trial."""
+MOST_TRIED, MOST_MADE = 10, 90
+"""So many other arrangements are tried, and so many plates made for it."""
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ def advice(found: Ribs, families: tuple[Family, Family], made: Callable[[tuple[F
     before = complaints(found)
     good: list[tuple[int, int, Advice]] = []
     for k, (trial, changed) in enumerate(_trials(found, families)):
-        if k >= MOST_TRIED:
+        if k >= min(MOST_TRIED, MOST_MADE // len(found.ribs)):
             break
         try:
             after = complaints(made(changed))

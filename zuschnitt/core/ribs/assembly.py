@@ -40,7 +40,8 @@ def run_through(plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]]) -> li
     for i, one in enumerate(names):
         for two in names[i + 1 :]:
             crossing = Crossing.of(plates[one][0], plates[two][0])
-            if crossing is not None and crossing.shared(plates[one][1], plates[one][0], plates[two][1], plates[two][0]):
+            spans = [crossing.spans(plates[k][1], plates[k][0]) for k in (one, two)] if crossing is not None else None
+            if spans is not None and Crossing.shared(*spans):
                 found.append((one, two))
     return found
 

@@ -11,8 +11,8 @@ from ..form.curves import Array
 from ..form.locator import Locator
 from .outlines import PlateFrame
 
-SAMPLES = 120
-"""So many places of each plate's outline are measured, about."""
+SAMPLES, FEWEST = 1200, 12
+"""So many places of all outlines are measured, about, and so many of each at least."""
 ON = 0.02
 """What is further than this from the form in the middle of the plate, in mm, is no edge of it: a floor, a closing."""
 
@@ -22,22 +22,23 @@ def edge_distance(
 ) -> tuple[float, float]:
     """The largest and the mean distance in mm from the form of both rims of the plates' outlines, slots left out."""
     found: list[Array] = []
-    for frame, area in plates:
-        points = _strewn(area)
+    every = list(plates)
+    for frame, area in every:
+        points = _strewn(area, max(FEWEST, SAMPLES // len(every)))
         middle = frame.space(points)
         on = np.linalg.norm(locator.feet(middle).points - middle, axis=1) < ON
         for side in (-0.5, 0.5):
             rim = frame.space(points[on], side * thickness)
             if len(rim):
                 found.append(np.linalg.norm(locator.feet(rim).points - rim, axis=1))
-    every = np.concatenate(found) if found else np.zeros(1)
-    return float(every.max()), float(every.mean())
+    gaps = np.concatenate(found) if found else np.zeros(1)
+    return float(gaps.max()), float(gaps.mean())
 
 
-def _strewn(area: shapely.Geometry) -> Array:
+def _strewn(area: shapely.Geometry, count: int) -> Array:
     """Points (n, 2) on the outline, evenly spaced, all of them on its own chords."""
     line = shapely.boundary(area)
-    at = (np.arange(SAMPLES) + 0.5) / SAMPLES * line.length
+    at = (np.arange(count) + 0.5) / count * line.length
     parts = shapely.get_parts(line)
     reached = np.r_[0.0, np.cumsum(shapely.length(parts))]
     which = np.clip(np.searchsorted(reached, at, "right") - 1, 0, len(parts) - 1)

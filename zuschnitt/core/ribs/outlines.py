@@ -10,7 +10,9 @@ import shapely
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.locator import Locator
+from ..form.mesh_surface import MeshSurface
 from ..form.sections import section
+from ..form.surfaces import Plane
 
 SAG = 1e-3
 """Chords of a section stay within this of the surface, in mm."""
@@ -66,6 +68,8 @@ class Cutter:
     def __init__(self, form: Form, floor: float | None = None, band: float = 0.0, base: float | None = None) -> None:
         self.form, self.floor, self.band, self.base = form, floor, band, base
         self.locator = Locator.of(form)
+        self.faceted = all(isinstance(face.surface, MeshSurface | Plane) for face in form.faces)
+        """Whether the chords of its sections are the sections themselves."""
 
     def outline(self, frame: PlateFrame, thickness: float, kind: str) -> Outline:
         """The outline ``kind`` (middle, inner, outer) of a plate; empty where the plane misses the form."""
@@ -121,7 +125,7 @@ class Cutter:
 
     def _refined(self, curve: Array, normal: Array, height: float) -> Array:
         """With points between, on the surface and in the plane, until chords stay within ``SAG``."""
-        for _ in range(ROUNDS):
+        for _ in range(0 if self.faceted else ROUNDS):
             middle = (curve[1:] + curve[:-1]) / 2
             found = self._on_both(middle, normal, height)
             off = np.linalg.norm(found - middle, axis=1)

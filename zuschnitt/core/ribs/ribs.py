@@ -17,7 +17,7 @@ from .edge_distance import edge_distance
 from .fans import Fan, SquareToCurve
 from .outlines import Cutter, PlateFrame
 from .planes import Family, upright
-from .slots import PLAIN, Crossing, Slot, Tool, slot_width, taken_away
+from .slots import PLAIN, Crossing, Slot, Tool, slot_width, spans_of, taken_away
 
 if TYPE_CHECKING:
     from .rods import Rod
@@ -28,13 +28,14 @@ LOW = 2.0
 
 @dataclass(frozen=True)
 class Rib:
-    """One plate: ``area`` in its own plane, slots cut out."""
+    """One plate: ``area`` in its own plane, slots cut out; ``faceted`` where its outline is one of straight chords."""
 
     name: str
     frame: PlateFrame
     area: shapely.Geometry
     slots: tuple[Slot, ...]
     mended: str = ""
+    faceted: bool = False
 
     @property
     def comes_from(self) -> Array:
@@ -122,7 +123,7 @@ def interlocking(
         if found.area.is_empty:
             messages.append(f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out.")
             continue
-        made[name] = Rib(name, frame, found.area, (), found.mended)
+        made[name] = Rib(name, frame, found.area, (), found.mended, cutter.faceted and how.tool.relieved == "none")
     missing = bool(messages)
     messages.extend(_mended_words(list(made.values())))
     progress.step(0.85, "cutting slots")
@@ -182,12 +183,24 @@ def _slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str):
     cuts: dict[str, list[shapely.Geometry]] = {rib.name: [] for rib in every}
     slots: dict[str, list[Slot]] = {rib.name: [] for rib in every}
     other = "down" if halves == "up" else "up"
+    crossings = {(a.name, b.name): each for a in ones for b in twos if (each := Crossing.of(a.frame, b.frame))}
+    pairs: dict[str, list[tuple[str, str]]] = {rib.name: [] for rib in every}
+    for pair in crossings:
+        for name in pair:
+            pairs[name].append(pair)
+    runs: dict[tuple[str, ...], list[tuple[float, float]]] = {}
+    for rib in every:
+        mine = pairs[rib.name]
+        found = spans_of([crossings[pair] for pair in mine], rib.area, rib.frame)
+        runs.update({(rib.name, *pair): spans for pair, spans in zip(mine, found, strict=True)})
     for one in ones:
         for two in twos:
-            crossing = Crossing.of(one.frame, two.frame)
-            shared = crossing.shared(one.area, one.frame, two.area, two.frame) if crossing is not None else []
-            if crossing is None or not shared:
+            pair = one.name, two.name
+            levels = [runs.get((name, *pair), []) for name in pair]
+            shared = Crossing.shared(*levels)
+            if not shared:
                 continue
+            crossing = crossings[pair]
             width = slot_width(how.thickness, how.fit, one.frame.normal, two.frame.normal)
             if width <= 0:
                 raise Refused(f"A fit of {how.fit:g} mm leaves slots without width; take a larger one.")
@@ -200,13 +213,11 @@ def _slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str):
                         f"{one.name} and {two.name} cross over {high - low:.3g} mm only; "
                         "their slots hold poorly: shift the first rib, or leave one out."
                     )
-                for rib, mate, opens in ((one, two, halves), (two, one, other)):
+                for rib, mate, opens, own in ((one, two, halves, levels[0]), (two, one, other, levels[1])):
                     foot, way = crossing.on(rib.frame)
                     at = foot + (low + high) / 2 * way
                     slots[rib.name].append(Slot(mate.name, at, width, (high - low) / 2, opens, way))
-                    cuts[rib.name].append(
-                        taken_away(crossing, rib.frame, rib.area, (low, high), width, opens, how.tool)
-                    )
+                    cuts[rib.name].append(taken_away(crossing, rib.frame, own, (low, high), width, opens, how.tool))
     ready = {
         rib.name: replace(
             rib,

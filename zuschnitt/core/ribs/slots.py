@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -73,38 +74,57 @@ class Crossing:
 
     def spans(self, area: shapely.Geometry, frame: PlateFrame) -> list[tuple[float, float]]:
         """From where to where (mm from the foot) the line runs in a plate."""
-        foot, way = self.on(frame)
-        x0, y0, x1, y1 = area.bounds
-        reach = (np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)]) - foot) @ way
-        ends = foot + np.array([[reach.min() - 1], [reach.max() + 1]]) * way
-        met = [part for part in shapely.get_parts(area.intersection(shapely.LineString(ends))) if part.length > 0]
-        found = (((shapely.get_coordinates(part) - foot) @ way) for part in met)
-        return sorted((float(s.min()), float(s.max())) for s in found)
+        return spans_of([self], area, frame)[0]
 
-    def shared(self, one: shapely.Geometry, first: PlateFrame, two: shapely.Geometry, second: PlateFrame):
-        """From where to where (mm from the foot) both plates are there."""
+    @staticmethod
+    def shared(one: Sequence[tuple[float, float]], two: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+        """From where to where both of two plates are there, whose spans these are."""
         found = []
-        for low, high in self.spans(one, first):
-            for under, over in self.spans(two, second):
+        for low, high in one:
+            for under, over in two:
                 begin, end = max(low, under), min(high, over)
                 if end - begin > 1e-6:
                     found.append((begin, end))
         return found
 
 
+def spans_of(
+    crossings: Sequence[Crossing], area: shapely.Geometry, frame: PlateFrame
+) -> list[list[tuple[float, float]]]:
+    """For each of several lines in a plate's plane, from where to where (mm from its foot) it runs in the plate."""
+    found: list[list[tuple[float, float]]] = [[] for _ in crossings]
+    if area.is_empty or not crossings:
+        return found
+    feet = frame.flat(np.array([each.foot for each in crossings]))
+    ways = frame.flat(np.array([each.way for each in crossings]))
+    x0, y0, x1, y1 = area.bounds
+    corners = np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+    reach = np.einsum("ncd,nd->nc", corners - feet[:, None], ways)
+    ends = np.stack([reach.min(axis=1) - 1, reach.max(axis=1) + 1], axis=1)
+    lines = shapely.linestrings(feet[:, None] + ends[..., None] * ways[:, None])
+    parts, owner = shapely.get_parts(shapely.intersection(area, lines), return_index=True)
+    for part, k in zip(parts, owner.tolist(), strict=True):
+        s = (shapely.get_coordinates(part) - feet[k]) @ ways[k]
+        if len(s) > 1 and np.ptp(s) > 0:
+            found[k].append((float(s.min()), float(s.max())))
+    return [sorted(each) for each in found]
+
+
 def taken_away(
     crossing: Crossing,
     frame: PlateFrame,
-    area: shapely.Geometry,
+    levels: Sequence[tuple[float, float]],
     span: tuple[float, float],
     width: float,
     opens: str,
     tool: Tool,
 ) -> shapely.Geometry:
-    """What a slot takes away: from the middle of the crossing out of the plate, and not into what lies beyond a gap."""
+    """What a slot takes away: from the middle of the crossing ``span`` out of the plate, which is there at ``levels``.
+
+    It does not run into what lies beyond a gap.
+    """
     low, high = span
     middle = (low + high) / 2
-    levels = crossing.spans(area, frame)
     if opens == "up":
         gap = min((begin - high for begin, _ in levels if begin > high), default=np.inf)
         end = high + min(BEYOND * width, gap / 2)

@@ -38,6 +38,8 @@ def pieces(rib: Rib) -> list[tuple[Contour, ...]]:
     found = []
     for part in shapely.get_parts(rib.area):
         rings = [shapely.get_coordinates(ring)[:-1] for ring in (part.exterior, *part.interiors)]
+        if rib.faceted:
+            rings = [shapely.get_coordinates(shapely.simplify(shapely.LinearRing(ring), FINE))[:-1] for ring in rings]
         fine = [Contour.polyline(points, True, "CUT", rib.name) for points in rings]
-        found.append(thinned(fine, FINE).contours)
+        found.append(tuple(fine) if rib.faceted else thinned(fine, FINE).contours)
     return found
