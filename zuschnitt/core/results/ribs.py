@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
-from ..wording import area, counted, distance, length
+from ..wording import area, counted, distance
 from .result import Figure, Printing, Result
 
 if TYPE_CHECKING:
@@ -33,7 +33,6 @@ class RibsResult(Result):
             Figure("ribs", f"{len(ribs):,}", "form"),
             Figure("slots", f"{sum(len(rib.slots) for rib in ribs):,}", "form"),
             Figure("sheet needed", area(sum(rib.area.area for rib in ribs)), "blank"),
-            Figure("cut length", length(self.value.cut_length), "blank"),
             *self._measured(),
             Figure("goes together", "yes" if self.value.possible else "no", "form" if self.value.possible else ""),
         )
@@ -53,7 +52,7 @@ class RibsResult(Result):
         from ..ribs.standing import plates
         from ..solids.plates import plates_step
 
-        return plates_step(plates(self.value))
+        return plates_step(plates(self.value), self.value.rods)
 
     def report(self) -> dict[str, Any]:
         found = []

@@ -8,18 +8,19 @@ import numpy as np
 from OCP.BRep import BRep_Builder
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire, BRepBuilderAPI_Transform
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.gp import gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape, TopoDS_Wire
 
 from ..contour import Contour
 from ..errors import CannotBeDone
 from ..form.kernel import shape_bytes, span_edge
+from ..ribs.rods import Rod
 from ..ribs.standing import Plate
 
 
-def plates_step(plates: Iterable[Plate]) -> bytes:
-    """Each plate as a solid. Lengths in mm. Raises CannotBeDone for one that does not become valid."""
+def plates_step(plates: Iterable[Plate], rods: Iterable[Rod] = ()) -> bytes:
+    """Each plate and each rod as a solid. Lengths in mm. Raises CannotBeDone for one that does not become valid."""
     builder, compound = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(compound)
     for plate in plates:
@@ -27,6 +28,9 @@ def plates_step(plates: Iterable[Plate]) -> bytes:
         if not BRepCheck_Analyzer(solid).IsValid():
             raise CannotBeDone(f"{plate.name} does not become a valid solid; take other slots, or write it flat.")
         builder.Add(compound, solid)
+    for rod in rods:
+        along = gp_Ax2(gp_Pnt(*rod.start.tolist()), gp_Dir(*(rod.end - rod.start).tolist()))
+        builder.Add(compound, BRepPrimAPI_MakeCylinder(along, rod.diameter / 2, rod.length).Shape())
     return shape_bytes(compound)
 
 
