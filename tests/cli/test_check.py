@@ -146,6 +146,13 @@ def test_a_tangle_of_lines_is_counted_not_listed(tmp_path):
     assert "5,600 more that meet others" in crossing[-1]
 
 
+@pytest.mark.parametrize("command", ["check", "press"])
+def test_an_unknown_encoding_ends_in_a_sentence(tmp_path, command):
+    path = tmp_path / "a.svg"
+    path.write_text('<?xml version="1.0" encoding="UTF-4"?><svg xmlns="http://www.w3.org/2000/svg"/>')
+    assert "is damaged" in refused(call(command, path, "--quiet"), 3)
+
+
 @pytest.mark.parametrize(
     ("before", "after", "why"),
     [(b"40.0", b"4\xff.0", "is damaged"), (b"40.0", b"nan", "not finite"), (b"40.0", b"1e999", "not finite")],

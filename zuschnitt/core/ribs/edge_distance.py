@@ -13,6 +13,7 @@ from .outlines import PlateFrame
 
 SAMPLES, FEWEST = 1200, 12
 """So many places of all outlines are measured, about, and so many of each at least."""
+CORNER, MOST_CORNERS = np.radians(10), 16
 ON = 0.02
 """What is further than this from the form in the middle of the plate, in mm, is no edge of it: a floor, a closing."""
 
@@ -24,7 +25,7 @@ def edge_distance(
     found: list[Array] = []
     every = list(plates)
     for frame, area in every:
-        points = _strewn(area, max(FEWEST, SAMPLES // len(every)))
+        points = np.vstack([_strewn(area, max(FEWEST, SAMPLES // len(every))), _corners(area)])
         middle = frame.space(points)
         on = np.linalg.norm(locator.feet(middle).points - middle, axis=1) < ON
         for side in (-0.5, 0.5):
@@ -33,6 +34,19 @@ def edge_distance(
                 found.append(np.linalg.norm(locator.feet(rim).points - rim, axis=1))
     gaps = np.concatenate(found) if found else np.zeros(1)
     return float(gaps.max()), float(gaps.mean())
+
+
+def _corners(area: shapely.Geometry) -> Array:
+    """The corners (n, 2) of an outline, where a rim is furthest off, the sharpest ones where there are many."""
+    found, sharp = [], []
+    for part in shapely.get_parts(area):
+        ring = shapely.get_coordinates(part.exterior)[:-1]
+        before, after = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+        turn = np.abs(np.arctan2(before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0], (before * after).sum(axis=1)))
+        found.append(ring)
+        sharp.append(turn)
+    points, turns = np.vstack(found), np.concatenate(sharp)
+    return points[turns > CORNER][np.argsort(-turns[turns > CORNER])[:MOST_CORNERS]]
 
 
 def _strewn(area: shapely.Geometry, count: int) -> Array:

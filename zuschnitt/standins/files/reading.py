@@ -17,9 +17,11 @@ def read(content: bytes, name: str) -> tuple[list[Path], list[str]]:
     """
     try:
         found, left = READERS[ending_of(name)].read(content)
-    except (ValueError, IndexError, KeyError, ArithmeticError):
+    except UnreadableError:
+        raise
+    except Exception:  # whatever a reader or a library stumbles over
         raise UnreadableError(
-            f"{name} is damaged: something else stands where a number should be; export it again."
+            f"{name} is damaged: something else stands there than should be; export it again."
         ) from None
     if not all(np.isfinite([*span.start, *span.end, span.sweep]).all() for path in found for span in path.spans):
         raise UnreadableError(f"{name} has a number that is not finite; export it again.")
