@@ -41,9 +41,9 @@ class PreparedResult(DrawingResult):
 
             return gcode_bytes(self.value, title, self.beam)
         if ending == "dxf" and self.version != "R2010":
-            from ..files.dxf import dxf_bytes
+            from ..files.drawing_file import drawing_bytes
 
-            return dxf_bytes(self.value, self.version)
+            return drawing_bytes(ending, self.value, title, self.version)
         return super().content(ending, title, printing)
 
     def report(self) -> dict[str, Any]:

@@ -1,0 +1,46 @@
+"""Cut files are read back before they leave: what is whole passes, whatever it holds, and what is not is caught."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from zuschnitt.core.contour import Contour
+from zuschnitt.core.errors import CannotBeDone
+from zuschnitt.core.files.drawing_file import drawing_bytes
+from zuschnitt.core.files.reading_back import require_same
+
+KINDS = ("dxf", "svg")
+
+
+def strewn(seed):
+    """Contours of every sort, small and far off, with arcs either way."""
+    random = np.random.default_rng(seed)
+    made = []
+    for layer in ("CUT", "MARK", "TEXT", "BEND_UP", "REFERENCE", "LEAD", "CUT_OPEN"):
+        for closed in (True, False):
+            count = int(random.integers(2, 9))
+            points = random.random((count, 2)) * 10 ** random.uniform(-1, 3) + random.uniform(-1e4, 1e4, 2)
+            bulges = np.where(random.random(count) < 0.5, 0.0, random.uniform(-1, 1, count))
+            made.append(Contour(points, bulges, closed, layer))
+    turn = np.array([[1.0, 0], [-1, 0]]) * random.uniform(0.1, 500)
+    return [*made, Contour(turn, np.ones(2), True, "CUT")]
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("seed", range(12))
+def test_whole_files_pass(kind, seed):
+    drawn = strewn(seed)
+    require_same(drawing_bytes(kind, drawn, "strewn"), kind, drawn)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_what_is_missing_or_moved_is_caught(kind):
+    drawn = strewn(3)
+    with pytest.raises(CannotBeDone, match="not written: layer"):
+        require_same(drawing_bytes(kind, drawn[:-1], "less"), kind, drawn)
+    other = [*drawn[:-1], drawn[-1].moved(1.01)]
+    with pytest.raises(CannotBeDone, match="mm long in it"):
+        require_same(drawing_bytes(kind, other, "larger"), kind, drawn)
+    with pytest.raises(CannotBeDone, match="not written"):
+        require_same(drawing_bytes(kind, drawn, "cut off")[:200], kind, drawn)
