@@ -32,6 +32,8 @@ from zuschnitt.core.solids.standing import bent
 from zuschnitt.core.solids.sweeping import swept
 from zuschnitt.core.solids.thickening import thickened
 
+from .test_mesh_forms import form_of
+
 R = 50.0
 CIRCLE = Contour.circle((0, 0), 8.0)
 SLOT = Contour(np.array([[-20, -5], [20, -5], [20, 5], [-20, 5.0]]), np.array([0, 1.0, 0, 1]), True)
@@ -211,6 +213,18 @@ def test_stations_by_a_rule_on_a_cone(form):
         spacings_by(lambda own: own["left"] - 200, 150.0, 3)
     with pytest.raises(CannotBeDone, match="No station cuts"):
         stations(given, [1], way, [500.0])
+
+
+def test_stations_round_a_mesh_are_as_long_as_its_chords():
+    """A closed cut begins and ends at the seam of its face, which has other parameters on its other side."""
+    round_it = form_of(trimesh.creation.cylinder(60, 80, sections=96))
+    wall = max(round_it.faces, key=lambda face: face.area).number
+    found, _ = stations(round_it, [wall], Way(np.array([0, 0, -40.0]), np.array([0, 0, 1.0])), [20.0, 21.3])
+    assert [each.length for each in found] == pytest.approx([96 * 120 * np.sin(np.pi / 96)] * 2, rel=1e-9)
+    ball = trimesh.creation.icosphere(4, 80)
+    found, _ = stations(form_of(ball), [1], Way(np.array([0, 0, -80.0]), np.array([0, 0, 1.0])), [63.7])
+    flat = ball.section([0, 0, 1], [0, 0, -16.3])
+    assert found[0].length == pytest.approx(flat.length, rel=1e-6)
 
 
 def test_bars_with_tongues_and_grooves(form):

@@ -21,6 +21,8 @@ MEET = 1e-3
 """Ends of a cut on neighbouring faces that are no further apart than this, in mm, are one."""
 FEWEST = 33
 """Points through which a cut is laid, at least."""
+SHARE = 1e-3
+"""On meshes, ends of cuts are told from their neighbourhood, within this part of a span."""
 DEGREE = 5
 """Of the splines through them."""
 
@@ -170,13 +172,25 @@ def _piece(face: Face, points: Array, normal: Array, height: float) -> CutPiece:
         spread = on_surface(face.surface, spread, normal, height)
     spread[[0, -1]] = points[[0, -1]]
     uv = face.surface.project(spread)
+    if isinstance(face.surface, MeshSurface):
+        uv[[0, -1]] = _ends(face.surface, spread)
     for axis, period in enumerate(face.surface.periods):
         if period is not None:
             uv[:, axis] = np.unwrap(uv[:, axis], period=period)
     s = np.r_[0, np.cumsum(np.linalg.norm(np.diff(spread, axis=0), axis=1))]
     spline = make_interp_spline(s, uv, DEGREE)
-    total = length(lambda t: face.surface.evaluate(spline(t)), 0.0, float(s[-1]))
+    flat = isinstance(face.surface, MeshSurface)  # there the cut is a chain of straight spans
+    total = float(lengths[-1]) if flat else length(lambda t: face.surface.evaluate(spline(t)), 0.0, float(s[-1]))
     return CutPiece(face, lambda t: spline(np.asarray(t) * (s[-1] / total)), total, spread)
+
+
+def _ends(surface: MeshSurface, points: Array) -> Array:
+    """The parameters (2, 2) of a curve's ends, on the curve's side: a seam has others on its other one."""
+    found = []
+    for end, inner in ((0, 1), (-1, -2)):
+        near, further = surface.project(points[end] + np.array([[1.0], [2.0]]) * SHARE * (points[inner] - points[end]))
+        found.append(2 * near - further)
+    return np.array(found)
 
 
 def _reversed(piece: CutPiece) -> CutPiece:
