@@ -363,7 +363,10 @@ def surface_of(surface: Surface) -> Geom_Surface:
         return Geom_SurfaceOfRevolution(_profile(surface.profile, surface.bounds[2:]), axis)
     if isinstance(surface, SplineSurface):
         return spline_surface(surface)
-    raise CannotBeDone("A mesh has no surfaces that STEP knows; write it with --mesh as triangles.")
+    raise CannotBeDone(
+        "The form is a mesh, and solids are modelled on true surfaces only; take the form as STEP. As it is, a mesh "
+        "can be developed, drawn on, cut into and written as triangles."
+    )
 
 
 def _profile(curve: Curve, bounds: tuple[float, float]) -> Geom_Curve:
