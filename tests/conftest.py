@@ -10,6 +10,13 @@ import pytest
 
 from . import parts
 
+LONGEST = "test_headless_demo"
+
+
+def pytest_collection_modifyitems(items):
+    """The longest test comes first, so that no worker is left alone with it at the end."""
+    items.sort(key=lambda item: item.name != LONGEST)
+
 
 @pytest.fixture(scope="session")
 def step(tmp_path_factory):

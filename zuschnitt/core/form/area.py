@@ -22,8 +22,10 @@ def face_area(face: Face) -> float:
     total = 0.0
     for coedge in walks:
         t, weights = gauss_rule(_breaks(coedge.curve, coedge.start, coedge.end))
-        uv = coedge.uv(t)
-        total += (weights * _strip(face.surface, low, uv) * coedge.curve.derivative(t)[:, 1]).sum()
+        weights = weights * coedge.curve.derivative(t)[:, 1]
+        rises = np.nonzero(weights)[0]  # along u nothing is added
+        if len(rises):
+            total += (weights[rises] * _strip(face.surface, low, coedge.uv(t[rises]))).sum()
     return abs(float(total))
 
 
@@ -52,11 +54,13 @@ def _strip(surface: Surface, low: float, uv: Array) -> Array:
     begin = np.full(len(uv), low)
     for end in (*surface.breaks_u, np.inf):
         stop = np.clip(uv[:, 0], None, np.maximum(end, low))
-        half = (stop - begin) / 2
-        u = begin[:, None] + half[:, None] * (NODES + 1)
-        v = np.broadcast_to(uv[:, 1:], u.shape)
-        du, dv = surface.derivatives(np.stack([u.ravel(), v.ravel()], axis=1))
-        size = np.linalg.norm(np.cross(du, dv), axis=1).reshape(u.shape)
-        total += half * (size @ WEIGHTS)
+        wide = np.nonzero(stop != begin)[0]
+        if len(wide):
+            half = (stop - begin)[wide] / 2
+            u = begin[wide, None] + half[:, None] * (NODES + 1)
+            v = np.broadcast_to(uv[wide, 1:], u.shape)
+            du, dv = surface.derivatives(np.stack([u.ravel(), v.ravel()], axis=1))
+            size = np.linalg.norm(np.cross(du, dv), axis=1).reshape(u.shape)
+            total[wide] += half * (size @ WEIGHTS)
         begin = stop
     return total

@@ -140,9 +140,10 @@ class RibsOfForm:
         from ..ribs.ribs import interlocking
 
         progress.step(0.0, "looking for what would help")
+        rough = replace(how, roughly=True)
         return tuple(
             Remedy(each.words, {f"list_{each.letter.lower()}": ", ".join(f"{at:g}" for at in each.places)})
-            for each in advice(found, families, lambda pair: interlocking(self.form, *pair, how))
+            for each in advice(found, families, lambda pair: interlocking(self.form, *pair, rough))
         )
 
     def _spread(self, axis: str) -> Spread:

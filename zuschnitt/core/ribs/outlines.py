@@ -63,12 +63,15 @@ class Cutter:
 
     Open sections are closed down to ``floor``, a height along the plates' upward direction (the form's lowest level
     where it is None), or are a band ``band`` mm high below the form. What lies below ``base`` is left out.
+    Sections are ``rough`` where they are left as the form's triangles have them.
     """
 
-    def __init__(self, form: Form, floor: float | None = None, band: float = 0.0, base: float | None = None) -> None:
+    def __init__(
+        self, form: Form, floor: float | None = None, band: float = 0.0, base: float | None = None, rough: bool = False
+    ) -> None:
         self.form, self.floor, self.band, self.base = form, floor, band, base
         self.locator = Locator.of(form)
-        self.faceted = all(isinstance(face.surface, MeshSurface | Plane) for face in form.faces)
+        self.faceted = rough or all(isinstance(face.surface, MeshSurface | Plane) for face in form.faces)
         """Whether the chords of its sections are the sections themselves."""
 
     def outline(self, frame: PlateFrame, thickness: float, kind: str) -> Outline:

@@ -93,7 +93,8 @@ class Ribs:
 class Making:
     """How ribs are made: ``outline`` (middle, inner, outer) of the form, ``halves`` (up, down) to which slots of the
     first family open, wider by ``fit``, for a ``tool``. Ribs of an open form reach down to ``floor``, or are a
-    ``band`` of that height; none reaches below ``base``.
+    ``band`` of that height; none reaches below ``base``. Made ``roughly``, sections are left as the triangles have
+    them, and how far edges are from the form is not measured.
     """
 
     thickness: float
@@ -104,6 +105,7 @@ class Making:
     band: float = 0.0
     base: float | None = None
     tool: Tool = PLAIN
+    roughly: bool = False
 
 
 def interlocking(
@@ -114,7 +116,7 @@ def interlocking(
     Raises Refused for families that stand the same way, CannotBeDone where no two ribs cross.
     """
     frames = _frames(first, second)
-    cutter = Cutter(form, how.floor, how.band, how.base)
+    cutter = Cutter(form, how.floor, how.band, how.base, how.roughly)
     made: dict[str, Rib] = {}
     messages = []
     for done, (name, frame) in enumerate(frames.items()):
@@ -155,7 +157,9 @@ def interlocking(
         tuple(reasons),
         (*messages, *said, *reasons),
         not (missing or said or reasons),
-        edge_distance=edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made.values()), how.thickness),
+        edge_distance=None
+        if how.roughly
+        else edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made.values()), how.thickness),
     )
 
 
