@@ -10,6 +10,7 @@ import shapely
 import trimesh
 
 from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.files.dxf import dxf_bytes
 from zuschnitt.core.files.form_file import read_form
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.ribs.advising import advice, complaints
@@ -21,6 +22,7 @@ from zuschnitt.core.ribs.planes import Family, Spread, family, upright
 from zuschnitt.core.ribs.ribs import Making, interlocking
 from zuschnitt.core.ribs.rods import on_rods
 from zuschnitt.core.ribs.slots import Tool, slot_width
+from zuschnitt.standins.laser.machine import Laser, run
 
 X, Y = np.array([1.0, 0, 0]), np.array([0, 1.0, 0])
 
@@ -146,6 +148,14 @@ def test_the_layout_has_each_piece_once_apart_and_named(ball):
     tree = shapely.STRtree(outlines)
     assert all(len(tree.query(p, predicate="intersects")) == 1 for p in outlines)
     assert any(c.layer == "TEXT" for c in drawing)
+
+
+def test_the_layout_is_in_cutting_order(ball):
+    """The simulated laser finds nothing that is run when the part round it is loose already: names, holes, outlines."""
+    made = ribs_of(ball)
+    drawing = laid_out(replace(made, ribs=tuple(lightened(rib, 8.0) for rib in made.ribs)))
+    assert sum(c.layer == "CUT" for c in drawing) > len(made.ribs)
+    assert run(dxf_bytes(drawing), "ribs.dxf", Laser()).faults == ()
 
 
 # --- below open forms ------------------------------------------------------------------------------

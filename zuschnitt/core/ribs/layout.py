@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 
 from ..contour import Contour
 from ..files.lettering import lettering
@@ -12,6 +13,9 @@ from .standing import pieces
 
 GAP = 8.0
 """Between pieces, in mm."""
+PLACES = 32
+"""So many places along and across are tried for a name, at these parts of its height, with this much left round it."""
+SMALLER, CLEAR = (1.0, 0.7, 0.5, 0.35, 0.2), 0.15
 LETTER = 8.0
 """Height of a name in mm, at the most; smaller on small pieces."""
 
@@ -33,23 +37,35 @@ def laid_out(ribs: Ribs) -> tuple[Contour, ...]:
 
 
 def _piece(rib: Rib, shift: Array) -> list[Contour]:
-    made: list[Contour] = []
-    for piece in pieces(rib):
-        made.extend(contour.moved(at=shift) for contour in piece)
+    """In the order in which they are run: the name, then holes, and last what cuts a piece loose."""
     x0, y0, x1, y1 = rib.area.bounds
     size = min(LETTER, 0.12 * (y1 - y0), 0.25 * (x1 - x0))
+    wide = lettering(rib.name, size)[1] / size
+    at, size = _room(rib.area, wide, size)
     letters, width = lettering(rib.name, size)
-    x, y = _room(rib, size) + shift
-    made.extend(contour.moved(at=(x - width / 2, y - size / 2)) for contour in letters)
-    return [contour if contour.layer == "CUT" and contour.name == rib.name else _text(contour) for contour in made]
+    x, y = at + shift
+    made = [_text(contour.moved(at=(x - width / 2, y - size / 2))) for contour in letters]
+    for outline, *holes in pieces(rib):
+        made.extend(contour.moved(at=shift) for contour in (*holes, outline))
+    return made
 
 
 def _text(contour: Contour) -> Contour:
     return Contour(contour.points, contour.bulges, contour.closed, "TEXT", "name")
 
 
-def _room(rib: Rib, size: float) -> Array:
-    """A place well inside the plate."""
-    inner = rib.area.buffer(-size)
-    place = (inner if not inner.is_empty else rib.area).representative_point()
-    return np.array([place.x, place.y])
+def _room(area: shapely.Geometry, wide: float, size: float) -> tuple[Array, float]:
+    """Where a name ``wide`` times as long as high is well inside the plate, and its height, at most ``size``."""
+    x0, y0, x1, y1 = area.bounds
+    x, y = (each.ravel() for each in np.meshgrid(np.linspace(x0, x1, PLACES), np.linspace(y0, y1, PLACES)))
+    middle = np.array([area.centroid.x, area.centroid.y])
+    shapely.prepare(area)
+    for part in SMALLER:
+        half = np.array([wide, 1.0]) * part * size * (0.5 + CLEAR)
+        boxes = shapely.box(x - half[0], y - half[1], x + half[0], y + half[1])
+        fits = np.nonzero(shapely.contains_properly(area, boxes))[0]
+        if len(fits):
+            k = fits[np.argmin(np.hypot(x[fits] - middle[0], y[fits] - middle[1]))]
+            return np.array([x[k], y[k]]), part * size
+    place = area.representative_point()
+    return np.array([place.x, place.y]), SMALLER[-1] * size
