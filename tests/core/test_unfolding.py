@@ -54,10 +54,20 @@ def test_edges_that_lie_on_each_other_anyway_are_joined():
     joints = [
         unfolding.Joint(i, (i + 1) % 4, unfolding.Rigid(quarter, np.zeros(2)), 10.0, smooth=True) for i in range(4)
     ]
-    tree = unfolding.unfolded(shapes, joints, Progress())
+    tree = unfolding.unfolded(shapes, [True] * 4, joints, Progress())
     assert tree.joined == {0, 1, 2, 3}
     laid = [shapely.transform(s, p.apply) for s, p in zip(shapes, tree.placements, strict=True)]
     assert shapely.union_all(laid).area == pytest.approx(400)
+
+
+@pytest.mark.parametrize(("straight", "pieces"), [(True, 2), (False, 1)])
+def test_straight_edged_faces_must_not_overlap_by_hundredths(straight, pieces):
+    """Three squares, the last of which would lie on the first in a strip of 0.008 mm; flattened arcs may be so far off."""
+    shapes = [shapely.box(0, 0, 10, 10)] * 3
+    joints = [unfolding.Joint(0, 1, unfolding.Rigid(np.eye(2), np.array([10.0, 0])), 10.0, smooth=False),
+              unfolding.Joint(1, 2, unfolding.Rigid(np.eye(2), np.array([-10.0, 9.992])), 10.0, smooth=False)]  # fmt: skip
+    tree = unfolding.unfolded(shapes, [straight] * 3, joints, Progress())
+    assert len(set(tree.piece.tolist())) == pieces
 
 
 def test_the_search_can_be_cancelled():

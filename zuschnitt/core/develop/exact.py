@@ -29,7 +29,8 @@ def lay_exact(
     numbers = [first, *(n for n in unwrapped if n != first)]
     flats = [laid_face(unwrapped[n]) for n in numbers]
     found = [] if how.apart else list(_joints(form, flats, how.cuts))
-    tree = unfolded([flat.shape for flat in flats], [joint for joint, _, _ in found], progress, how.within)
+    shapes, straight = [flat.shape for flat in flats], [flat.straight_edged for flat in flats]
+    tree = unfolded(shapes, straight, [joint for joint, _, _ in found], progress, how.within)
     for flat, placement, piece in zip(flats, tree.placements, tree.piece.tolist(), strict=True):
         flat.placement, flat.piece = placement, piece
     for i in tree.joined:

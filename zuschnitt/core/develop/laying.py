@@ -72,6 +72,11 @@ class LaidFace:
     piece: int = -1
     joined: dict[tuple[int, int], Place] = field(default_factory=dict)
 
+    @property
+    def straight_edged(self) -> bool:
+        """Whether all its edges are straight on the blank, or straight from corner to corner."""
+        return all(self.unwrapped.corners(coedge) is not None for loop in self.loops for coedge in loop)
+
     def points(self, coedge: Coedge, t: Array) -> Array:
         return self.placement.apply(self.unwrapped.chart_points(coedge, t))
 

@@ -33,8 +33,11 @@ ENOUGH = 8
 """How many are grown when no tree could have fewer pieces, and only the cuts may become shorter."""
 SMOOTH_FIRST = 4.0
 """How many times its length a smooth join counts in these trees."""
-SHRUNK = 0.01
-"""Faces are made smaller all round by so many mm before it is asked whether they overlap: those joined touch."""
+SHRUNK, STRAIGHT_SHRUNK = 0.01, 0.002
+"""Faces are made smaller all round by so many mm before it is asked whether they overlap: those joined touch.
+
+Of those with straight edges only, nothing is lost where they are flattened.
+"""
 
 
 @dataclass(frozen=True)
@@ -62,13 +65,20 @@ class Tree:
 
 
 def unfolded(
-    shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], progress: Progress, within: SheetSize | None = None
+    shapes: Sequence[shapely.Geometry],
+    straight: Sequence[bool],
+    joints: Sequence[Joint],
+    progress: Progress,
+    within: SheetSize | None = None,
 ) -> Tree:
     """Lays faces of the given ``shapes`` flat, in pieces that fit ``within`` a size where that can be.
 
+    ``straight`` tells which of them have straight edges only.
+
     The first face stays where it is, and is in piece 0.
     """
-    search = _Search(shapes, joints, within)
+    room = np.where(straight, STRAIGHT_SHRUNK, SHRUNK)
+    search = _Search(shapely.buffer(np.array(shapes, object), -room, join_style="mitre").tolist(), joints, within)
     long_first = np.lexsort((-search.lengths, ~search.smooth)).argsort().astype(float)
     best = search.grown(range(len(shapes)), long_first)
     if best.refused:
@@ -99,7 +109,7 @@ class _Search:
         self, shapes: Sequence[shapely.Geometry], joints: Sequence[Joint], within: SheetSize | None = None
     ) -> None:
         self.within = within
-        self.shapes = [shapely.buffer(shape, -SHRUNK, join_style="mitre") for shape in shapes]
+        self.shapes = list(shapes)
         self.points = [shapely.get_coordinates(shape) for shape in shapes]
         self.joints = list(joints)
         self.lengths = np.array([joint.length for joint in joints])
