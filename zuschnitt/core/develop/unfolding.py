@@ -33,7 +33,7 @@ ENOUGH = 8
 """How many are grown when no tree could have fewer pieces, and only the cuts may become shorter."""
 SMOOTH_FIRST = 4.0
 """How many times its length a smooth join counts in these trees."""
-SHRUNK, STRAIGHT_SHRUNK = 0.01, 0.002
+SHRUNK, STRAIGHT_SHRUNK = 0.01, 0.0002
 """Faces are made smaller all round by so many mm before it is asked whether they overlap: those joined touch.
 
 Of those with straight edges only, nothing is lost where they are flattened.
