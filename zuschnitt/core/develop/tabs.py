@@ -18,7 +18,7 @@ SHARES = (1.0, 0.75, 0.5, 0.3)
 """Parts of the width that are tried, until a tab has room."""
 SHRUNK = 1e-4
 """What is laid counts as smaller all round by so many mm: tabs may touch it."""
-TAKEN = 1e-5
+TAKEN = 1e-6
 """Where a tab lies on so many mm² of what is laid, that is rounding."""
 STRAIGHT = 0.01
 """A side that keeps to its chord within this part of its length gets one tab, a curved one a row of teeth."""
