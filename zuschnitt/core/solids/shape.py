@@ -364,8 +364,8 @@ def surface_of(surface: Surface) -> Geom_Surface:
     if isinstance(surface, SplineSurface):
         return spline_surface(surface)
     raise CannotBeDone(
-        "The form is a mesh, and solids are modelled on true surfaces only; take the form as STEP. As it is, a mesh "
-        "can be developed, drawn on, cut into and written as triangles."
+        "The form is a mesh, and solids are modelled on true surfaces only: take the form as STEP. A mesh that was cut "
+        "into keeps its triangles; write it with --mesh."
     )
 
 
