@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -117,15 +118,7 @@ def interlocking(
     """
     frames = _frames(first, second)
     cutter = Cutter(form, how.floor, how.band, how.base, how.roughly)
-    made: dict[str, Rib] = {}
-    messages = []
-    for done, (name, frame) in enumerate(frames.items()):
-        progress.step(0.8 * done / len(frames), "cutting sections")
-        found = cutter.outline(frame, how.thickness, how.outline)
-        if found.area.is_empty:
-            messages.append(f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out.")
-            continue
-        made[name] = Rib(name, frame, found.area, (), found.mended, cutter.faceted and how.tool.relieved == "none")
+    made, messages = bare_ribs(cutter, frames, how, progress)
     missing = bool(messages)
     messages.extend(_mended_words(list(made.values())))
     progress.step(0.85, "cutting slots")
@@ -161,6 +154,22 @@ def interlocking(
         if how.roughly
         else edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made.values()), how.thickness),
     )
+
+
+def bare_ribs(
+    cutter: Cutter, frames: Mapping[str, PlateFrame], how: Making, progress: Progress
+) -> tuple[dict[str, Rib], list[str]]:
+    """The ribs in these planes, by their names, without slots; and a sentence for each that is left out."""
+    made: dict[str, Rib] = {}
+    messages = []
+    for done, (name, frame) in enumerate(frames.items()):
+        progress.step(0.8 * done / len(frames), "cutting sections")
+        found = cutter.outline(frame, how.thickness, how.outline)
+        if found.area.is_empty:
+            messages.append(f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out.")
+            continue
+        made[name] = Rib(name, frame, found.area, (), found.mended, cutter.faceted and how.tool.relieved == "none")
+    return made, messages
 
 
 def _frames(first: Family | Fan | SquareToCurve, second: Family) -> dict[str, PlateFrame]:

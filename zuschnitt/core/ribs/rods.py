@@ -15,7 +15,7 @@ from .assembly import groups
 from .edge_distance import edge_distance
 from .outlines import Cutter
 from .planes import Family
-from .ribs import Making, Rib, Ribs
+from .ribs import Making, Ribs, bare_ribs
 
 LEVELS = 61
 """At so many heights it is tried through how many ribs a rod runs."""
@@ -52,16 +52,9 @@ def on_rods(
         raise Refused("The rods would be spread along themselves; turn the second direction.")
     along = along / np.linalg.norm(along)
     cutter = Cutter(form, how.floor, how.band, how.base)
-    made, messages = [], []
     frames = ribs.frames(along, np.cross(ribs.normal, along))
-    for k, frame in enumerate(frames, 1):
-        progress.step(0.8 * k / len(frames), "cutting sections")
-        found = cutter.outline(frame, how.thickness, how.outline)
-        name = f"{ribs.letter}{k}"
-        if found.area.is_empty:
-            messages.append(f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out.")
-        else:
-            made.append(Rib(name, frame, found.area, (), found.mended))
+    cut, messages = bare_ribs(cutter, {f"{ribs.letter}{k}": frame for k, frame in enumerate(frames, 1)}, how, progress)
+    made = [replace(rib, faceted=False) for rib in cut.values()]  # holes are round
     places = _places([rib.area.buffer(-diameter) for rib in made], spacing)
     if not places:
         raise CannotBeDone("No rod runs through two ribs; take thinner rods, or space the ribs nearer to each other.")
