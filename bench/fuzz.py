@@ -14,6 +14,7 @@ import random
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import zipfile
 from collections import Counter
@@ -31,17 +32,35 @@ OPTIONS = [f"--{name}" for name in NAMES.split()]
 ART = ["--scale", "--turn", "--at"]
 
 
-def run(arguments: list[str], seconds: float = LONGEST) -> tuple[int | None, str, float]:
-    begin = time.monotonic()
-    try:
-        done = subprocess.run(
-            [sys.executable, "-m", "zuschnitt", *arguments],
-            check=False, capture_output=True, text=True, errors="replace", cwd=ROOT, timeout=seconds,
-            env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
-        )  # fmt: skip
-    except subprocess.TimeoutExpired:
-        return None, "", time.monotonic() - begin
-    return done.returncode, done.stderr, time.monotonic() - begin
+class Callers:
+    """Warm processes, one for each thread that calls: a call costs what it does, not the start of an interpreter."""
+
+    def __init__(self) -> None:
+        self._own = threading.local()
+        self._started: list[subprocess.Popen[str]] = []
+
+    def _process(self) -> subprocess.Popen[str]:
+        if getattr(self._own, "process", None) is None or self._own.process.poll() is not None:
+            self._own.process = subprocess.Popen(
+                [sys.executable, str(ROOT / "bench" / "warm.py")],
+                stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, cwd=ROOT,
+                env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
+            )  # fmt: skip
+            self._started.append(self._own.process)
+        return self._own.process
+
+    def run(self, arguments: list[str], seconds: float = LONGEST) -> tuple[int | None, str, float]:
+        """The code (None where it took too long), what was said on standard error, and the seconds it took."""
+        process = self._process()
+        process.stdin.write(json.dumps({"arguments": arguments, "seconds": seconds}) + "\n")
+        process.stdin.flush()
+        answer = json.loads(process.stdout.readline())
+        return answer["code"], answer["said"], answer["seconds"]
+
+    def close(self) -> None:
+        for process in self._started:
+            process.stdin.close()
+            process.wait()
 
 
 def fallen(code: int | None, said: str) -> str | None:
@@ -322,12 +341,13 @@ def main() -> None:
     end = time.monotonic() + options.seconds
     with tempfile.TemporaryDirectory() as name, ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         fuzzer = Fuzzer(Path(name))
+        callers = Callers()
 
         def one(seed: int):
             if time.monotonic() > end:
                 return None
             arguments, out = fuzzer.call(seed)
-            code, said, seconds = run(arguments)
+            code, said, seconds = callers.run(arguments)
             why = fallen(code, said)
             left = [path.name for path in out.iterdir() if path.name.startswith(".")]
             if why is None and (left or (code != 0 and (out / "o.svg").exists())):
@@ -371,6 +391,7 @@ def main() -> None:
             if why:
                 found.append((seed, why, arguments))
                 print(f"{seed:>8}  {why}  {' '.join(arguments)[:200]}", flush=True)
+        callers.close()
     print(f"tried {sum(codes.values())}, fallen {len(found)}, slowest {slowest:.1f} s; codes {dict(codes)}")
     sys.exit(1 if found else 0)
 
