@@ -199,6 +199,16 @@ def test_single_faces_larger_than_the_sheet_are_divided(step, tmp_path, name, fa
     assert fit(tmp_path / "a.dxf", (90, 70)) == blank["pieces"] > 4
 
 
+@pytest.mark.parametrize(("size", "pieces"), [("70x70", 6), ("70x45", 10)])
+def test_a_box_is_parted_at_its_edges_and_only_faces_that_are_too_large_are_divided(step, tmp_path, size, pieces):
+    made = call("develop", step("box"), "--within", size, "--straight", "1,5", "--cuts", "3", "--dxf",
+                tmp_path / "a.dxf", "--report", tmp_path / "r.json", "--quiet")  # fmt: skip
+    assert made.returncode == 0, made.stderr
+    blank = json.loads((tmp_path / "r.json").read_text())["blank"]
+    assert blank["area_blank"] == pytest.approx(2 * (100 * 60 + 100 * 40 + 60 * 40), rel=1e-9)
+    assert fit(tmp_path / "a.dxf", [float(side) for side in size.split("x")]) == blank["pieces"] <= pieces
+
+
 def test_a_rounded_mesh_larger_than_the_sheet_is_divided_until_its_pieces_fit(tmp_path):
     """Each part is relaxed by itself, so the material gives far less than in one sheet; nothing of that is said."""
     trimesh.creation.icosphere(2, 50).export(tmp_path / "ball.stl")

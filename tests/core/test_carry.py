@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
 from zuschnitt.core.carry.carried import deviation, divided_message, outside_message
+from zuschnitt.core.carry.runs import runs_on_faces
 from zuschnitt.core.carry.tracing import SpaceCurve, trace
 from zuschnitt.core.carry.wrapping import wrap
 from zuschnitt.core.contour import Contour
@@ -192,3 +193,18 @@ def test_a_curve_over_an_edge_that_is_cut_open_is_divided(form):
     assert len(parts) > 1
     assert sum(part.length_form for part in parts) == pytest.approx(280)
     assert sum(part.length_blank for part in parts) == pytest.approx(280)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_line_along_the_joint_of_two_faces_is_on_one_of_them(form, seed):
+    """Whatever the rounding, which turns with the direction: it changed faces 1,890 times."""
+    dice = np.random.default_rng(seed)
+    angle = dice.uniform(0, 2 * np.pi)
+    hold = Hold(np.array([50.0, 0.0, 40.0]), np.array([np.cos(angle), np.sin(angle), 0.0]))
+    blank = develop(form("box"), range(1, 7), hold=hold)
+    joints = [fold for fold in blank.folds if len(fold.points) == 2]
+    assert len(joints) == 5
+    for fold in joints:
+        start, end = fold.points
+        _, runs = runs_on_faces(blank.correspondence, [Contour.polyline([start, end], layer="MARK")])
+        assert len(runs) == 1

@@ -146,6 +146,22 @@ def test_reference_figures_stay_behind_and_faces_keep_their_numbers(form):
         )
 
 
+@pytest.mark.parametrize("beside", [0.0, 3e-14, 1e-9, 1e-4])
+@pytest.mark.parametrize("short", [(-1, 10), (10, 50), (50, 71)])
+def test_lines_that_lie_on_each_other_divide_as_one(form, beside, short):
+    """A short one on a long one, both over the edge of the face: 9,000 mm² of a box were lost, and nothing said."""
+    given = form("box")
+    blank = develop(given, [6], hold=FREE)
+    x0, y0, x1, y1 = blank.bounds
+    middle = (x0 + x1) / 2
+    long_line = Contour.polyline([[middle, y0 - 1], [middle, y1 + 1]], layer="MARK")
+    short_line = Contour.polyline([[middle + beside, y0 + short[0]], [middle + beside, y0 + short[1]]], layer="MARK")
+    made = cut_into(given, blank, [long_line, short_line]).form
+    assert area(made) == pytest.approx(area(given), rel=1e-9)
+    parts = [face for face, parent in zip(made.faces, made.before.parents, strict=True) if parent == 6]
+    assert sorted(part.area for part in parts)[-2:] == pytest.approx([3000, 3000], rel=1e-4)
+
+
 def test_cut_twice_is_cut_both_times(form):
     _, _, first = cut(form("saddle"), None, CIRCLE)
     blank = develop(first.form, [1])

@@ -17,7 +17,7 @@ from ..core.files.dxf import dxf_bytes
 from ..core.form.form import Form
 from ..core.parameters.picks import picked_edges
 from ..core.picking import pick
-from ..core.shop.division import divided_at, dividing_lines
+from ..core.shop.division import divided_at, dividing_lines, parts_of
 from .job_of_call import JobOfCall
 from .options import values_of
 
@@ -94,8 +94,12 @@ def _divided(call: JobOfCall, whole: str, values: dict[str, Any]) -> str:
         form = call.value(cut)
         parents = form.before.parents
         now = [face.number for face in form.faces if parents[face.number - 1] in call.value(whole).faces]
-        cuts = [*picked_edges(values.get("cuts") or ""), *divided_at(form, parents)]
-        picks = {"faces": ", ".join(map(str, now)), "cuts": ", ".join(map(str, cuts))}
+        edges = {
+            name: parts_of(form.before.form, picked_edges(values.get(name) or ""), form)
+            for name in ("cuts", "straight", "long")
+        }
+        edges["cuts"] = (*edges["cuts"], *divided_at(form, parents))
+        picks = {name: ", ".join(map(str, numbers)) for name, numbers in (("faces", now), *edges.items())}
         parted = call.add("develop", form=cut, **{**unbound, **picks})
     if parted == whole:
         raise CannotBeDone("Each piece fits the sheet already.")

@@ -30,6 +30,9 @@ MANY = 32
 """With more faces than this, it is first asked in whose box a point lies."""
 CHORD_SAG = 2e-3
 """The sag of an edge's chords in a triangulated blank, as part of the blank's size, at most."""
+ASIDE = 1e-8 * np.array([np.cos(1.0), np.sin(1.0)])
+"""Which face a point of the blank is on is asked so much beside it, in mm: of a line that runs along the joint of two
+faces all is then on one of them, whatever the rounding."""
 
 
 @dataclass(frozen=True)
@@ -92,8 +95,7 @@ class RigidLeaf:
         return self.placement.apply(xy)
 
     def blank_to_chart(self, points: Array) -> tuple[Array, np.ndarray]:
-        xy = self.placement.undo(points)
-        return xy, self.region.contains(xy)
+        return self.placement.undo(points), self.region.contains(self.placement.undo(points + ASIDE))
 
     def distance(self, points_blank: Array) -> Array:
         """How far outside the face each blank point is."""

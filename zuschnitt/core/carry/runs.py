@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..contour import Contour
-from ..correspondence import Correspondence
+from ..correspondence import MARGIN, Correspondence
 from ..form.curves import Array
 from ..progress import SILENT, Progress
 from ..tolerances import CURVE
@@ -46,10 +46,11 @@ def runs_on_faces(
     at = correspondence.to_form(paths.at(span, middle))
     _, end = places.part_at(first, np.ones(len(first)))
     keys = np.column_stack([owner[first], at.face, at.inside, np.r_[0, np.cumsum(np.diff(first) != 1)]])
+    lengths = np.linalg.norm(paths.at(span, end) - paths.at(span, places.part[first]), axis=1)
     change = np.nonzero((np.diff(keys, axis=0) != 0).any(axis=1))[0] + 1
     found = []
     for mine in np.split(np.arange(len(first)), change):
-        if not len(mine) or not at.inside[mine[0]]:
+        if not len(mine) or not at.inside[mine[0]] or lengths[mine].sum() <= MARGIN:
             continue
         begins = places.part[first[mine]]
         spans, where = np.unique(span[mine], return_index=True)

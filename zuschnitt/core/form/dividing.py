@@ -22,6 +22,8 @@ from .meshing import with_meshes
 Loops = tuple[tuple[Coedge, ...], ...]
 SAME = 1e-6
 """Places of an edge nearer to each other than this, in mm, are one."""
+LOST = 1e-5
+"""The parts of a face must make up all of it but for this part."""
 
 
 @dataclass(frozen=True)
@@ -147,6 +149,8 @@ class _Dividing:
                     ring.append(tuple(walk))
                 part = replace(face, loops=tuple(ring))
                 made.append(replace(part, area=face_area(part)) if face.number in self.parts else part)
+            if face.number in self.parts:
+                self._require_whole(face, made)
             made.sort(key=lambda part: -part.area)
             if made:
                 first.append(made[0])
@@ -163,6 +167,15 @@ class _Dividing:
         form = replace(self.form, faces=faces, edges=kept, bodies=(), meshes=(), matches=(), before=before)
         marks = {tag: tuple(numbers[n - 1] + 1 for n in mine if n - 1 in numbers) for tag, mine in tagged.items()}
         return Divided(with_meshes(connected(form)), tuple(self.removed), marks)
+
+    def _require_whole(self, face: Face, parts: Sequence[Face]) -> None:
+        """Raises CannotBeDone where the parts and what was taken out are not all of a face."""
+        area = sum(part.area for part in parts) + sum(each.area for each in self.removed if each.face == face.number)
+        if abs(area - face.area) > LOST * face.area:
+            raise CannotBeDone(
+                f"Face {face.number} cannot be divided by these lines: {abs(area - face.area):.3g} mm² of it would be "
+                "lost where they nearly lie on each other; move or turn the drawing a little."
+            )
 
     def _before(self, parents: Sequence[int]) -> Before:
         """What the form was before it was cut for the first time."""

@@ -105,7 +105,7 @@ class _Arrangement:
     def sides(self) -> list[_Side]:
         """The parts of all pieces between the nodes, those that lie on each other once, none that ends in nothing."""
         splits = self._splits()
-        found = self._between(splits)
+        found, nodes = self._between(splits)
         kept = _without_ends(found, self.borders)
         if len(kept) == len(found):
             return kept
@@ -114,15 +114,17 @@ class _Arrangement:
         for side in kept:
             met[side.first].add(side.piece)
             met[side.last].add(side.piece)
-        used = {(side.piece, t) for side in kept for t, node in ((side.start, side.first), (side.end, side.last))
-                if len(met[node]) > 1}  # fmt: skip
+        used = {node for node, pieces in met.items() if len(pieces) > 1}
         fewer = [
-            [t for k, t in enumerate(ts) if k in (0, len(ts) - 1) or (i, t) in used] for i, ts in enumerate(splits)
+            [t for k, t in enumerate(ts) if k in (0, len(ts) - 1) or nodes[i, t] in used] for i, ts in enumerate(splits)
         ]
-        return _without_ends(self._between(fewer), self.borders)
+        return _without_ends(self._between(fewer)[0], self.borders)
 
-    def _between(self, splits: Sequence[Sequence[float]]) -> list[_Side]:
-        """The parts of all pieces between the given parameters, those that lie on each other once."""
+    def _between(self, splits: Sequence[Sequence[float]]) -> tuple[list[_Side], dict[tuple[int, float], int]]:
+        """The parts of all pieces between the given parameters, those that lie on each other once.
+
+        Also the node of each piece's parameters.
+        """
         places = [(i, t) for i, found in enumerate(splits) for t in found]
         at = np.vstack([self._at(i, np.array([t])) for i, t in places])
         node = clusters(at, NEAR * self.size)
@@ -141,7 +143,7 @@ class _Arrangement:
                 points[0], points[-1] = at[k + j], at[k + j + 1]
                 made.append(_Side(i, start, end, first, last, points))
             k += len(found)
-        return self._once(made)
+        return self._once(made), dict(zip(places, node.tolist(), strict=True))
 
     def _splits(self) -> list[list[float]]:
         """The parameters of each piece at which it begins, meets others, and ends, in order."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
 
 from ..contour import Contour
+from ..correspondence import RigidLeaf
 from ..develop.blank import Blank
 from ..develop.sheet_size import SheetSize
 from ..form.curves import Array
@@ -17,21 +18,41 @@ from ..tolerances import OUTLINE
 BEYOND = 1.0
 """Lines run on beyond a piece by so many mm."""
 MOST_LINES = 400
+PLACES = 2000
+"""An edge is looked for at so many places of it."""
 
 
 def dividing_lines(blank: Blank, width: float, height: float, edge: float) -> tuple[Contour, ...]:
-    """Lines on layer MARK across the pieces that are larger than ``width`` by ``height`` mm, ``edge`` mm kept free.
+    """Lines on layer MARK across what is larger than ``width`` by ``height`` mm, ``edge`` mm kept free.
 
-    Each piece is divided evenly along and across the narrowest rectangle round it.
+    Pieces that are laid exactly can be parted between their faces, so only faces that are too large by themselves are
+    divided; a piece with relaxed faces is divided as a whole. Each is divided evenly along and across the narrowest
+    rectangle round it.
     """
     size = SheetSize(width, height, edge)
     room = np.array([width, height]) - 2 * edge
+    exact = [leaf.rings_blank for leaf in blank.correspondence.leaves if isinstance(leaf, RigidLeaf)]
     made: list[Contour] = []
     for contour in blank.outline:
         ring = contour.flattened(OUTLINE)
         if contour.area > 0 and size.turn(ring) is None:
-            made.extend(_across(ring, room))
+            piece = shapely.Polygon(ring)
+            parts = [ring] if _relaxed_within(blank, piece) else [part for part in exact if _lies_in(part, piece)]
+            for part in parts:
+                if size.turn(part) is None:
+                    made.extend(_across(part, room))
     return tuple(made[:MOST_LINES])
+
+
+def _relaxed_within(blank: Blank, piece: shapely.Polygon) -> bool:
+    if blank.mesh is None:
+        return False
+    centres = blank.mesh.points_blank[blank.mesh.triangles].mean(axis=1)
+    return bool(shapely.contains_xy(piece, centres).any())
+
+
+def _lies_in(points: Array, piece: shapely.Polygon) -> bool:
+    return bool(shapely.dwithin(shapely.points(points), piece, 2 * OUTLINE).all())
 
 
 def _across(ring: Array, room: Array) -> list[Contour]:
@@ -58,3 +79,19 @@ def divided_at(form: Form, parents: Sequence[int]) -> tuple[int, ...]:
         edge.number for edge in form.edges
         if len(edge.faces) == 2 and parents[edge.faces[0] - 1] == parents[edge.faces[1] - 1]
     )  # fmt: skip
+
+
+def parts_of(form: Form, numbers: Iterable[int], divided: Form) -> tuple[int, ...]:
+    """The edges of the ``divided`` form that are parts of edges ``numbers`` of the ``form`` before."""
+    assert divided.before is not None
+    parents = divided.before.parents
+    found: set[int] = set()
+    for edge in map(form.edge, numbers):
+        places = edge.curve.evaluate(np.linspace(edge.start, edge.end, PLACES))
+        near = np.linalg.norm(np.diff(places, axis=0), axis=1).max()
+        for part in divided.edges:
+            if {parents[n - 1] for n in part.faces} == set(edge.faces):
+                middle = part.curve.evaluate(np.array([(part.start + part.end) / 2]))
+                if np.linalg.norm(places - middle, axis=1).min() <= near:
+                    found.add(part.number)
+    return tuple(sorted(found))
