@@ -17,7 +17,7 @@ from .seams import seams
 from .several import several
 from .sheets import sheets
 from .source import optional_source, source
-from .vector import direction, point, points
+from .vector import direction, optional_points, point, points
 
 __all__ = [
     "choice",
@@ -36,6 +36,7 @@ __all__ = [
     "numbers",
     "optional_file",
     "optional_number",
+    "optional_points",
     "optional_source",
     "origin",
     "point",

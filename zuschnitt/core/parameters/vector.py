@@ -84,6 +84,11 @@ def points(words: str, hint: str) -> Any:
     return stands_in(Points(hint=hint, words=words, needed=True))
 
 
+def optional_points(words: str, hint: str) -> Any:
+    """Points of the form with semicolons between, picked by clicks; empty means what ``words`` say."""
+    return stands_in(Points(hint=hint, words=words))
+
+
 def three(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
     """Three numbers, or None for an empty text. Raises Refused."""
     if not str(value).strip():
