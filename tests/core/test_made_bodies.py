@@ -138,7 +138,7 @@ def test_a_mesh_on_the_blank_stays_a_mesh(form):
     given, blank = on_tube(form)
     box = trimesh.creation.box((20, 12, 5))
     box.apply_translation((0, 0, 1.5))
-    _, (made,) = bent_file(given, blank, box.export(file_type="stl"), "box.stl", Placement(at=(100, 50)))
+    (made,) = bent_file(given, blank, box.export(file_type="stl"), "box.stl", Placement(at=(100, 50)))
     assert made.by == "mesh" and made.crosses
     assert made.volume == pytest.approx(curved(240, -1, 4), rel=1e-3)
     opened = box.copy()

@@ -33,7 +33,7 @@ class Lifting(Lazy):
         leaf = self.leaves[face]
         uv = leaf.chart.unflatten(leaf.blank_to_chart(points[:, :2])[0])
         surface = self.form.face(face)
-        return surface.surface.evaluate(uv) + points[:, 2:] * surface.outward(uv)
+        return surface.surface.evaluate(uv) + points[:, 2:] * surface.upright(uv)
 
     def face_at(self, points: Array) -> np.ndarray:
         """The faces (n,) on which points (n, 2) of the blank lie, or to which they are nearest."""

@@ -114,6 +114,10 @@ class Face:
         """Unit normals (n, 3) towards the outer side."""
         return self.surface.normals(uv) * (-1 if self.reversed else 1)
 
+    def upright(self, uv: Array) -> Array:
+        """Unit normals (n, 3) towards the outer side that change evenly, from triangle to triangle of a mesh too."""
+        return self.surface.smooth_normals(uv) * (-1 if self.reversed else 1)
+
 
 @dataclass(frozen=True)
 class FaceMesh:

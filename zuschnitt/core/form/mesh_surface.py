@@ -57,6 +57,26 @@ class MeshSurface(Lazy, Surface):
         return slopes[:, 0], slopes[:, 1]
 
     @cached_property
+    def _corner_normals(self) -> Array:
+        """Normals (n, 3) at the points: those of the triangles round each, weighed by their angles there."""
+        corner = self.points[self.triangles]
+        along, across = self._slopes[:, 0], self._slopes[:, 1]
+        normal = np.cross(along, across)
+        normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
+        found = np.zeros_like(self.points)
+        for k in range(3):
+            one, other = (np.roll(corner, -k, axis=1)[:, j] - np.roll(corner, -k, axis=1)[:, 0] for j in (1, 2))
+            sizes = np.maximum(np.linalg.norm(one, axis=1) * np.linalg.norm(other, axis=1), 1e-300)
+            angle = np.arccos(np.clip((one * other).sum(axis=1) / sizes, -1, 1))
+            np.add.at(found, self.triangles[:, k], angle[:, None] * normal)
+        return found / np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-300)
+
+    def smooth_normals(self, uv: Array) -> Array:
+        triangle, weights, _ = self._finder.find(np.asarray(uv, float))
+        found = np.einsum("nk,nkd->nd", weights, self._corner_normals[self.triangles[triangle]])
+        return found / np.maximum(np.linalg.norm(found, axis=1, keepdims=True), 1e-300)
+
+    @cached_property
     def _seeds(self) -> tuple[cKDTree, np.ndarray, float]:
         """A tree of points strewn over the triangles, the triangle of each, and how far one may be from them."""
         from scipy.spatial import cKDTree

@@ -83,6 +83,10 @@ class Surface:
         size = np.linalg.norm(normal, axis=-1, keepdims=True)
         return normal / np.maximum(size, 1e-300)
 
+    def smooth_normals(self, uv: Array) -> Array:
+        """Unit normals (n, 3) that change evenly where those of the surface jump, as from triangle to triangle."""
+        return self.normals(uv)
+
 
 @dataclass(frozen=True)
 class Plane(Surface):

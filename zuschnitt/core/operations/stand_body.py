@@ -49,19 +49,14 @@ class StandBody:
     )
 
     def run(self, progress: Progress) -> Outcome:
+        from ..solids.bent_mesh import bent_file
+        from ..solids.bodies import form_of_bodies
         from ..solids.standing import Placement, bent
 
         how = Placement(self.fit, self.scale, self.turn, (self.x, self.y), self.lift, self.mirror)
-        if not self.file.name.lower().endswith(STEP):
-            return self._of_triangles(how)
-        from ..solids.bodies import form_of_bodies
-
-        made = bent(self.form, self.blank, self.file.content, self.file.name, how, progress.part(0, 0.8))
+        if self.file.name.lower().endswith(STEP):
+            made = bent(self.form, self.blank, self.file.content, self.file.name, how, progress.part(0, 0.8))
+        else:
+            made = bent_file(self.form, self.blank, self.file.content, self.file.name, how)
         progress.step(0.8, "reading faces")
         return outcome(BodiesResult(form_of_bodies(made, self.file.name), made))
-
-    def _of_triangles(self, how: Any) -> Outcome:
-        from ..solids.bent_mesh import bent_file
-
-        form, made = bent_file(self.form, self.blank, self.file.content, self.file.name, how)
-        return outcome(BodiesResult(form, made))

@@ -9,16 +9,17 @@ from ..carry.placement import Placement
 from ..develop.blank import Blank
 from ..errors import CannotBeDone
 from ..files.apart import patience, read_apart
-from ..files.mesh_file import Triangles, read_triangles
+from ..files.mesh_file import read_triangles
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.made_body import MadeBody
-from ..form.mesh_form import form_from_triangles
+from ..form.opening import edge_keys, half_edges
 from ..form.standing import Standing, standing
 from ..plane.arrangement import clusters
 from ..progress import SILENT
 from ..tolerances import CURVE
 from ..wording import coordinates
+from .by_mesh import triangles_made
 
 MOST_TRIANGLES = 2_000_000
 ROUNDS = 12
@@ -41,8 +42,9 @@ def bent_triangles(
     _require_room(lifting, points, name)
     worst = 0.0
     for _ in range(ROUNDS):
-        edges = np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
-        keys, which = np.unique(edges, axis=0, return_inverse=True)
+        edges = np.sort(half_edges(triangles), axis=1)
+        _, first, which = np.unique(edge_keys(edges, len(points)), return_index=True, return_inverse=True)
+        keys = edges[first]
         image = carried(lifting, points)
         middle = points[keys].mean(axis=1)
         off = np.linalg.norm(carried(lifting, middle) - image[keys].mean(axis=1), axis=1)
@@ -111,43 +113,28 @@ def _pieces(corners: list[int], mids: list[int]) -> list[tuple[int, int, int]]:
     return [(ab, b, bc), (a, ab, c), (ab, bc, c)]
 
 
-def bent_file(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> tuple[Form, tuple[MadeBody, ...]]:
-    """The bodies of a mesh file bent onto the form: as a form, and their figures. Raises Refused and CannotBeDone."""
+def bent_file(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> tuple[MadeBody, ...]:
+    """The bodies of a mesh file bent onto the form. Raises Refused and CannotBeDone."""
     given = read_apart(name, "export it again", lambda part: read_triangles(content, name), SILENT, patience(content))
     flat = how.points(given.points, blank)
     lifting = Lifting(form, blank.correspondence)
-    points: list[Array] = []
-    triangles: list[np.ndarray] = []
     made: list[MadeBody] = []
     for number, title in enumerate(given.bodies):
         mine = given.triangles[given.body == number]
         used, corners = np.unique(mine, return_inverse=True)
         corners = corners.reshape(-1, 3)
         about = standing(flat[used], corners)
-        bent, corners, off = bent_triangles(lifting, flat[used], corners, title)
-        for twin in (False, True) if how.mirror != "none" else (False,):
-            if twin:
-                bent, corners = bent * MIRRORED[how.mirror], corners[:, ::-1]
-            made.append(_body(f"{title}, mirrored" if twin else title, bent, corners, off, about))
-            triangles.append(corners)
-            points.append(bent)
-    offsets = np.cumsum([0, *map(len, points)])
-    body_of = np.repeat(np.arange(len(made)), [len(each) for each in triangles])
-    every = np.vstack([each + o for each, o in zip(triangles, offsets, strict=False)])
-    names = tuple(body.name for body in made)
-    return form_from_triangles(Triangles(np.vstack(points), every, body_of, names, "mm"), name), tuple(made)
+        made.extend(by_triangles(lifting, flat[used], corners, title, how.mirror, about))
+    return tuple(made)
 
 
-def _body(name: str, points: Array, triangles: np.ndarray, off: float, about: Standing) -> MadeBody:
-    """The figures of a body of triangles. Raises CannotBeDone where it is not closed."""
-    edges = np.sort(np.vstack([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
-    if (np.unique(edges, axis=0, return_counts=True)[1] % 2).any():
-        raise CannotBeDone(f"{name} is not closed, so it encloses nothing; mend the mesh and export it again.")
-    at = points[triangles]
-    volume = abs(float((at[:, 0] * np.cross(at[:, 1], at[:, 2])).sum() / 6))
-    area = float(np.linalg.norm(np.cross(at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]), axis=1).sum() / 2)
-    (x0, y0, z0), (x1, y1, z1) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
-    return MadeBody(
-        name, volume, area, (x0, y0, z0, x1, y1, z1), len(triangles), off, b"", "mesh", depth_min=about.low,
-        depth_max=about.high, crosses=about.crosses, floats_max=about.floats,
-    )  # fmt: skip
+def by_triangles(
+    lifting: Lifting, points: Array, triangles: np.ndarray, name: str, mirror: str, about: Standing
+) -> list[MadeBody]:
+    """A body that stands on the blank, bent onto the form, and its twin where it is mirrored."""
+    told = {"depth_min": about.low, "depth_max": about.high, "crosses": about.crosses, "floats_max": about.floats}
+    bent, corners, off = bent_triangles(lifting, points, triangles, name)
+    made = [triangles_made(name, bent, corners, off, **told)]
+    if mirror != "none":
+        made.append(triangles_made(f"{name}, mirrored", bent * MIRRORED[mirror], corners[:, ::-1], off, **told))
+    return made

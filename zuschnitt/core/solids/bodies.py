@@ -16,6 +16,7 @@ from ..errors import CannotBeDone
 from ..form.form import Form
 from ..form.kernel import form_of_shape, named_shapes_bytes
 from ..form.made_body import MadeBody
+from .by_mesh import form_of_meshes
 from .copying import compound
 from .explore import box_of, each, volume
 from .packing import packed, unpacked
@@ -42,7 +43,9 @@ def made_body(name: str, shape: TopoDS_Shape, deviation: float = 0.0, **more: An
 
 
 def form_of_bodies(bodies: Sequence[MadeBody], name: str) -> Form:
-    """The bodies as one form, whose faces NumPy evaluates."""
+    """The bodies as one form, whose faces NumPy evaluates. They are all exact, or all made by mesh."""
+    if any(body.by == "mesh" for body in bodies):
+        return form_of_meshes(bodies, name)
     form = form_of_shape(compound([unpacked(body.content) for body in bodies]), name, look=False)
     if len(form.bodies) == len(bodies):
         form = replace(form, bodies=tuple(replace(b, name=m.name) for b, m in zip(form.bodies, bodies, strict=True)))

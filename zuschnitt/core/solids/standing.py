@@ -4,30 +4,25 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-from OCP.BRep import BRep_Tool
-from OCP.BRepMesh import BRepMesh_IncrementalMesh
-from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SOLID
-from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.lifted import Lifting
 from ..carry.placement import Placement
 from ..develop.blank import Blank
-from ..errors import CannotBeDone, Refused
-from ..form.curves import Array
+from ..errors import Refused
 from ..form.form import Form
 from ..form.made_body import MadeBody
 from ..form.standing import Standing, standing
 from ..progress import SILENT, Progress
+from .bent_mesh import by_triangles
 from .bodies import made_body
 from .body_file import read_body
 from .carrying import carry_body
 from .explore import box_of, each
 from .placing import mirrored, placed
-
-FINE, TURN = 5e-4, 0.05
-"""Flat bodies are looked at as triangles within this part of their size, that turn by so many radians at most."""
+from .raising import has_triangles
+from .triangulated import even_triangles, triangles_of
 
 
 def bent(
@@ -41,13 +36,16 @@ def bent(
     lifting = Lifting(form, blank.correspondence)
     low, high = box_of(shape)
     factor, shift = how.factors(low, high, blank)
-    made = []
+    made: list[MadeBody] = []
     for k, solid in enumerate(solids):
         part = progress.part(k / len(solids), (k + 1) / len(solids))
         flat = placed(placed(solid, factor, 0.0, shift), (how.scale,) * 3, how.turn, (*how.at, how.lift))
         said = named = f"body {k + 1}" if len(solids) > 1 else name.rsplit(".", 1)[0]
-        carried = carry_body(lifting, flat, said, part)
         about = measured(flat)
+        if has_triangles(form, blank):
+            made.extend(by_triangles(lifting, *even_triangles(flat), named, how.mirror, about))
+            continue
+        carried = carry_body(lifting, flat, said, part)
         made.append(_body(named, carried.shape, carried.deviation, about))
         if how.mirror != "none":
             twin = mirrored(carried.shape, how.mirror)
@@ -71,24 +69,3 @@ def measured(flat: TopoDS_Shape) -> Standing:
     """How a flat body stands to the plane z = 0."""
     low, high = box_of(flat)
     return replace(standing(*triangles_of(flat)), low=float(low[2]), high=float(high[2]))
-
-
-def triangles_of(shape: TopoDS_Shape) -> tuple[Array, np.ndarray]:
-    """Points (n, 3) and triangles (t, 3) of a shape, outwards."""
-    low, high = box_of(shape)
-    BRepMesh_IncrementalMesh(shape, FINE * float(np.linalg.norm(high - low)), False, TURN, False)
-    points: list[Array] = []
-    triangles: list[np.ndarray] = []
-    count = 0
-    for face in each(shape, TopAbs_FACE):
-        place = TopLoc_Location()
-        mesh = BRep_Tool.Triangulation_s(TopoDS.Face_s(face), place)
-        if mesh is None:
-            raise CannotBeDone("The body cannot be looked at as triangles; mend it and export it again.")
-        move = place.Transformation()
-        nodes = [mesh.Node(i).Transformed(move) for i in range(1, mesh.NbNodes() + 1)]
-        points.append(np.array([[p.X(), p.Y(), p.Z()] for p in nodes]))
-        corners = np.array([mesh.Triangle(i).Get() for i in range(1, mesh.NbTriangles() + 1)]) - 1
-        triangles.append((corners[:, ::-1] if face.Orientation() == TopAbs_REVERSED else corners) + count)
-        count += len(nodes)
-    return np.vstack(points), np.vstack(triangles)

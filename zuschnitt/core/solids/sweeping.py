@@ -16,6 +16,7 @@ from ..carry.tracks import Track, along
 from ..contour import Contour
 from ..errors import CannotBeDone
 from ..form.curves import Array
+from ..form.mesh_surface import MeshSurface
 from ..form.surfaces import Cone, Cylinder
 from ..wording import coordinates
 from .carrying import Carried
@@ -36,8 +37,10 @@ def swept(track: Track, section: Contour, upright: str) -> Carried:
 
     With ``upright`` "axis", its x runs along the axis of the cylinder or cone, towards +z, and its y away from it.
 
-    Raises CannotBeDone where it would turn over itself, or where there is no axis.
+    Raises CannotBeDone where it would turn over itself, where there is no axis, and on meshes.
     """
+    if any(isinstance(stretch.face.surface, MeshSurface) for stretch in track.stretches):
+        raise CannotBeDone("The form is a mesh, and a section runs along true surfaces only: take the form as STEP.")
     frames = _by_axis(track) if upright == "axis" else _by_surface(track)
     _require_room(track, section, frames)
     start, end = track.stretches[0].start, track.stretches[-1].end

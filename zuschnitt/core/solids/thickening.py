@@ -14,11 +14,15 @@ from ..errors import Refused
 from ..form.form import Form
 from ..form.made_body import MadeBody
 from ..progress import SILENT, Progress
+from .bent_mesh import bent_triangles
 from .bodies import made_body
 from .booleans import cut
+from .by_mesh import triangles_made
 from .carrying import carry_body
 from .explore import each
 from .outlines import flat_figures, sheet_body
+from .raising import has_triangles
+from .triangulated import even_triangles
 
 ABOVE = 1.0
 """Recesses are cut from so many mm above the blank, in the flat."""
@@ -54,6 +58,10 @@ def thickened(
         name = "blank" if len(solids) == 1 else f"blank, piece {k + 1}"
         if not formed:
             made.append(made_body(name, solid))
+            continue
+        if has_triangles(form, blank):
+            bent = bent_triangles(lifting, *even_triangles(solid), name)
+            made.append(triangles_made(name, *bent, depth_min=0.0, depth_max=thickness))
             continue
         carried = carry_body(lifting, solid, name, progress.part(k / len(solids), (k + 1) / len(solids)))
         parts = list(each(carried.shape, TopAbs_SOLID))
