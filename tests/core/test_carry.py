@@ -16,7 +16,9 @@ from zuschnitt.core.contour import Contour
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import Refused
+from zuschnitt.core.evaluate import Evaluator
 from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.route import Asset, Job
 
 TUBE = turned_body([(50, 0), (50, 400)])
 ROLLED = develop(TUBE, [1], hold=Hold(np.array([50.0, 0, 0]), np.array([0, 1.0, 0])))
@@ -208,3 +210,22 @@ def test_a_line_along_the_joint_of_two_faces_is_on_one_of_them(form, seed):
         start, end = fold.points
         _, runs = runs_on_faces(blank.correspondence, [Contour.polyline([start, end], layer="MARK")])
         assert len(runs) == 1
+
+
+def test_artwork_that_reads_from_inside_is_mirrored_on_the_blank():
+    """Seen from the other side, left and right are exchanged and nothing else."""
+    drawing = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="-10 -10 20 20">'
+        '<path d="M0,0 L5,0 A3,3 0 0 1 5,-6 L0,-6 Z"/></svg>'
+    )
+    job = Job(thickness="1").with_asset(Asset("a.svg", drawing.encode())).added("make_block")
+    job = job.added("develop", faces="6").added("place_artwork", file="a.svg", x="7", turn="30")
+    sides = {}
+    for reads in ("outside", "inside"):
+        states = [state for _, state in Evaluator().evaluate(job.set(job.rows[-1].id, "reads", reads))]
+        sides[reads] = states[-1].outcome.value
+    plain, mirrored = (sides[reads].contours[0] for reads in ("outside", "inside"))
+    turn = np.radians(30)
+    undo = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    straight = [(c.flattened(1e-4) - [7, 0]) @ undo for c in (plain, mirrored)]
+    assert straight[1] == pytest.approx(straight[0] * [-1, 1], abs=1e-9)

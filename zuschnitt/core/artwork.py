@@ -43,6 +43,11 @@ class Artwork(Lazy):
         turn = float(np.radians(turn_degrees))
         return replace(self, contours=tuple(c.moved(scale, turn, at) for c in self.contours))
 
+    def mirrored(self) -> Artwork:
+        """With left and right exchanged."""
+        turned = [replace(c, points=c.points * [-1.0, 1.0], bulges=-c.bulges) for c in self.contours]
+        return replace(self, contours=tuple(turned))
+
     def stretched(self, box: tuple[float, float, float, float], along: bool, across: bool) -> Artwork:
         """With its own box laid onto ``box`` (left, bottom, right, top) in x where ``along``, in y where ``across``.
 

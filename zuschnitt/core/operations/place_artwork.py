@@ -49,11 +49,23 @@ class PlaceArtwork:
     fit: Any = choice("none", FITS, "how it is first stretched to the box round the blank")
     scale: Any = number(1, "", "scale; 1 is the drawing's own size", above=0)
 
+    reads: Any = choice(
+        "outside",
+        {"outside": "from outside", "inside": "from inside, mirrored on the blank"},
+        "from which side of the part it reads right",
+    )
+
     sentence = "Place {file} on {blank} at {x}, {y}, turned by {turn}, {scale} times its size."
-    clauses = (("stretched to fit", "First it is stretched {fit}."), ("a drawing", "It is the drawing of {drawing}."))
+    clauses = (
+        ("stretched to fit", "First it is stretched {fit}."),
+        ("a drawing", "It is the drawing of {drawing}."),
+        ("the side it reads from", "It reads right {reads}."),
+    )
 
     def run(self, progress: Progress) -> Outcome:
         artwork = self._artwork(progress.part(0, 0.8))
+        if self.reads == "inside":
+            artwork = artwork.mirrored()
         if self.fit != "none":
             artwork = artwork.stretched(self.blank.bounds, self.fit != "across", self.fit != "along")
         placed = artwork.placed(self.scale, self.turn, (self.x, self.y))
