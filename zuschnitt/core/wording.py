@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 SINGULARS = {"freeform": "free form", "ruled": "ruled face"}
-PLURALS = {"body": "bodies", "plane": "planes", "freeform": "free forms", "torus": "tori", "ruled": "ruled faces"}
+PLURALS = {
+    "body": "bodies",
+    "clash": "clashes",
+    "plane": "planes",
+    "freeform": "free forms",
+    "torus": "tori",
+    "ruled": "ruled faces",
+}
 
 
 def counted(count: int, word: str) -> str:

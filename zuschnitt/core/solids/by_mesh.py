@@ -64,6 +64,15 @@ class MeshBody:
     def cut(self, others: Sequence[MeshBody]) -> MeshBody:
         return self._with(others, manifold3d.OpType.Subtract)
 
+    def common(self, other: MeshBody) -> MeshBody | None:
+        """What lies in both; None where nothing does."""
+        made = self._manifold ^ other._manifold
+        return None if made.is_empty() else MeshBody(made)
+
+    def gap(self, other: MeshBody, most: float) -> float:
+        """How far apart they are, in mm, looked for up to ``most``."""
+        return float(self._manifold.min_gap(other._manifold, most))
+
     def _with(self, others: Sequence[MeshBody], how: manifold3d.OpType) -> MeshBody:
         made = manifold3d.Manifold.batch_boolean([self._manifold, *(other._manifold for other in others)], how)
         if made.status() != manifold3d.Error.NoError or made.is_empty():
