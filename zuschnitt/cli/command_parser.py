@@ -23,7 +23,9 @@ def _outputs(parser: argparse.ArgumentParser, *, job: bool = True) -> None:
     group.add_argument("--shown", default="lines", choices=("lines", "stretch", "compression"),
                        help="what is printed below the lines")  # fmt: skip
     group.add_argument("--step", type=Path, metavar="FILE", help="curves: wrapped ones on the form, else the flat")
-    group.add_argument("--mesh", type=Path, metavar="FILE.stl", help="the form as triangles")
+    group.add_argument(
+        "--mesh", type=Path, metavar="FILE.stl", help="the form as triangles; FILE.3mf: its bodies by name"
+    )
     group.add_argument("--quiet", action="store_true", help="no progress")
     if job:
         group.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")

@@ -23,6 +23,11 @@ ENDINGS = {"dxf": "dxf", "svg": "svg", "pdf": "pdf", "step": "step", "mesh": "st
 """The option that asks for each kind of file, and the file's ending."""
 
 
+def ending_of(path: Path, ending: str) -> str:
+    """What is written to a path: a mesh is written as 3MF where the path says so."""
+    return "3mf" if ending == "stl" and path.suffix.lower() == ".3mf" else ending
+
+
 class JobOfCall:
     """``options`` are those of the call; what is written bears ``title``."""
 
@@ -107,7 +112,7 @@ class JobOfCall:
         for option, ending in ENDINGS.items():
             path = getattr(self.options, option, None)
             if path:
-                content = written(outcomes, ending, self.title, _printing(self.options))
+                content = written(outcomes, ending_of(path, ending), self.title, _printing(self.options))
                 if content is None:
                     raise Refused(f"This call gives nothing that can be written to {path}; leave --{option} out.")
                 outputs.add(path, content)

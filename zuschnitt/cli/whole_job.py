@@ -16,7 +16,7 @@ from ..core.progress import Progress
 from ..core.results.result import Printing, merged
 from ..core.results.writing import written
 from ..core.route import Job
-from .job_of_call import ENDINGS
+from .job_of_call import ENDINGS, ending_of
 from .terminal import say
 
 
@@ -81,6 +81,7 @@ MISSING = {
     "pdf": "There is no blank, so there is nothing to print; develop one.",
     "step": "There is neither a blank nor wrapped artwork, so there are no curves to write; develop one.",
     "nc": "There is no row that prepares a cut file for a cutter, so there is no program to write; add one.",
+    "3mf": "There is no form, so there is no mesh to write; bring one in.",
     "stl": "There is no form, so there is no mesh to write; bring one in.",
 }
 
@@ -98,7 +99,7 @@ def add_results(outputs: Outputs, job: Job, states: Mapping[str, State], options
     for option, ending in ENDINGS.items():
         path = getattr(options, option)
         if path:
-            content = written(outcomes, ending, job.name, printing)
+            content = written(outcomes, ending_of(path, ending), job.name, printing)
             if content is None:
                 raise CannotBeDone(MISSING[ending])
             outputs.add(path, content)

@@ -11,10 +11,12 @@ from PyQt6.QtCore import QProcess
 from ..core.errors import ZuschnittError
 from ..core.files.job_file import job_bytes
 from ..core.files.whole import write_whole
-from ..core.results.result import Printing
+from ..core.looks import Looks
+from ..core.results.form import FormResult
+from ..core.results.result import Printing, Result
 from .session import Session
 
-FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl", "nc")}
+FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl", "3mf", "nc")}
 
 
 def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
@@ -30,11 +32,20 @@ def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
     result = outcome.writer(kind)
     assert result is not None
     try:
-        write_whole(path, result.content(kind, session.job.name, Printing()))
+        write_whole(path, _content(session, row_id, result, kind))
     except ZuschnittError as error:
         session.said.emit(error.sentence, "problem")
         return
     session.said.emit(f"{path.name} is written.", "note")
+
+
+def _content(session: Session, row_id: str, result: Result, kind: str) -> bytes:
+    if kind == "3mf" and isinstance(result, FormResult):
+        from ..core.files.threemf import threemf_bytes
+
+        row = session.row(row_id)
+        return threemf_bytes(result.value, Looks.of(row.view if row is not None else {}))
+    return result.content(kind, session.job.name, Printing())
 
 
 def write_papers(session: Session, path: Path) -> None:

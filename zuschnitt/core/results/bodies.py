@@ -23,7 +23,7 @@ class BodiesResult(FormResult):
 
     made: tuple[MadeBody, ...] = ()
     parts: tuple[tuple[str, Any], ...] = ()
-    first = ("step", "stl")
+    first = ("step", "stl", "3mf")
 
     def figures(self) -> tuple[Figure, ...]:
         found = [

@@ -18,7 +18,7 @@ class CutFormResult(FormResult):
     """``value`` is the form with its new edges; ``holes`` are those that were cut."""
 
     holes: tuple[Hole, ...] = ()
-    first = ("step", "stl")
+    first = ("step", "stl", "3mf")
 
     def figures(self) -> tuple[Figure, ...]:
         off = [hole.against_projection for hole in self.holes if hole.against_projection is not None]

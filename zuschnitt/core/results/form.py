@@ -21,7 +21,13 @@ class FormResult(Result):
 
     value: Form
     kind = "form"
-    writes = MappingProxyType({"stl": "writes the form's triangles", "step": "writes its faces"})
+    writes = MappingProxyType(
+        {
+            "stl": "writes the form's triangles",
+            "3mf": "writes its bodies, with names and colours",
+            "step": "writes its faces",
+        }
+    )
     whole = ("stl",)
     follows = (("develop", "develop its faces"),)
     plain = True
@@ -49,6 +55,10 @@ class FormResult(Result):
             from ..solids.shape import form_step
 
             return form_step(self.value)
+        if ending == "3mf":
+            from ..files.threemf import threemf_bytes
+
+            return threemf_bytes(self.value)
         from ..files.stl import stl_bytes
 
         return stl_bytes(self.value)

@@ -33,7 +33,7 @@ class SheetResult(FormResult):
     rule: str = ""
     stage: float = 1.0
     factor: float | None = None
-    first = ("step", "stl")
+    first = ("step", "stl", "3mf")
 
     def figures(self) -> tuple[Figure, ...]:
         from ..sheet.flat import bend_lines, flat_size, outline
