@@ -31,7 +31,7 @@ def window(application, tmp_path):
 def shades(window) -> np.ndarray:
     """The colours (f, 3) of the form's faces as the stage has them, by the first triangle of each."""
     shown = window.form_stage.picture
-    _, first = np.unique(shown._face_of, return_index=True)
+    _, first = np.unique(shown.face_of, return_index=True)
     return shown.colours[first]
 
 
@@ -75,6 +75,6 @@ def test_a_face_that_was_laid_exactly_never_fails_with_another_one(window):
     shown = window.form_stage.picture
     relaxed = np.unique(blank.mesh.faces)
     fails = (shown.colours == wrong).all(axis=1)
-    assert fails[np.isin(shown._face_of, relaxed)].any()
-    assert not fails[~np.isin(shown._face_of, relaxed)].any()
+    assert fails[np.isin(shown.face_of, relaxed)].any()
+    assert not fails[~np.isin(shown.face_of, relaxed)].any()
     assert 0 < len(relaxed) < len(form.faces)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
+from ...core.develop.limit import excess, parted
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box, FormLayer, FormScene
 from .paths import KeptPath, polygon
@@ -42,14 +43,15 @@ class OutlineLayer(BlankLayer):
         return "CUT —"
 
     def _paint_failing(self, painter: QPainter, scene: BlankScene) -> None:
-        """Where the material cannot take it."""
+        """Where the material cannot take it, up to the contour at its limit."""
         blank = scene.blank
         if blank.verdict is None or blank.verdict.can or blank.mesh is None:
             return
         if self._failing is None or self._failing[0] is not blank:
             path = QPainterPath()
             path.setFillRule(Qt.FillRule.WindingFill)
-            for corners in blank.mesh.points_blank[blank.mesh.triangles[blank.verdict.failing]]:
+            parts = parted(blank.mesh.triangles, excess(blank))
+            for corners in parts.at(blank.mesh.points_blank)[parts.triangles[parts.above]]:
                 path.addPolygon(polygon(corners[[0, 1, 2, 0]]))
             self._failing = (blank, path)
         colour = QColor(theme().failing)

@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtGui import QColor, QImage
 
 from ...core.develop.blank import Blank
+from ...core.develop.limit import Parted, excess, parted
 from ...core.develop.stretch_scale import colours, mapped, scale_limit
 from ...core.form.form import Form
 from ..theme import theme
@@ -19,8 +20,12 @@ from .stretch_colours import MAPS
 NO_TINTS: Mapping[int, int] = MappingProxyType({})
 
 
+NEIGHBOURS = 3
+"""A point of the form has the stretch of so many points that were developed, the nearest ones."""
+
+
 class FormPicture:
-    """``form`` is what it shows, ``colours`` (t, 3) those of its triangles in sight.
+    """``form`` is what it shows, ``colours`` (t, 3) those of the triangles drawn, ``face_of`` (t,) their faces.
 
     ``limit`` is the end of the scale of its map, in percent.
     """
@@ -36,8 +41,11 @@ class FormPicture:
         self._corners = np.zeros((0, 3, 3))
         self._face_of = np.zeros(0, int)
         self.colours = np.zeros((0, 3), np.uint8)
+        self.face_of = np.zeros(0, int)
         self._scene: Scene | None = None
         self._nearest: tuple[Blank, np.ndarray] | None = None
+        self._limit: tuple[Blank, Parted] | None = None
+        self._drawn: Parted | None = None
 
     def take(self, form: Form | None) -> None:
         """Shows another form, or none."""
@@ -68,7 +76,7 @@ class FormPicture:
             for number, points in self._every_edge.items()
             if not self.form.edges[number - 1].faces or set(self.form.edges[number - 1].faces) - hidden
         }
-        self._nearest = None
+        self._nearest = self._limit = self._drawn = None
         self._scene.set_faces(self.points, self._normals, self._triangles)
 
     def under(self, camera: Camera, x: float, y: float, size: tuple[float, float]) -> tuple[int, np.ndarray] | None:
@@ -107,16 +115,43 @@ class FormPicture:
         result[np.isin(self._face_of, broken)] = _shade(now.failing)
         if blank is not None and mode in dict(MAPS):
             self._map(result, blank, mode)
-        elif blank is not None and blank.verdict is not None and not blank.verdict.can:
-            measured = self._measured(blank)
-            fails = np.zeros(len(result), bool)
-            fails[measured] = blank.verdict.failing[self._nearest_developed(blank, measured)]
-            result[fails] = _shade(now.failing)
+        parts = None
+        if blank is not None and mode not in dict(MAPS) and blank.verdict is not None and not blank.verdict.can:
+            parts = self._parted(blank)
+            result = result[parts.parent]
+            result[parts.above] = _shade(now.failing)
+        face_of = self._face_of if parts is None else self._face_of[parts.parent]
         if hover is not None:
-            over = self._face_of == hover
+            over = face_of == hover
             result[over] = (result[over] * 0.88 + _shade(now.form) * 0.12).astype(np.uint8)
-        self.colours = result
+        self._show(parts)
+        self.colours, self.face_of = result, face_of
         self._scene.set_colours(result)
+
+    def _show(self, parts: Parted | None) -> None:
+        """Has the triangles drawn as they are, or divided where the material reaches its limit."""
+        assert self._scene is not None
+        if parts is self._drawn:
+            return
+        self._drawn = parts
+        if parts is None:
+            self._scene.set_faces(self.points, self._normals, self._triangles)
+        else:
+            self._scene.set_faces(parts.at(self.points), parts.at(self._normals), parts.triangles)
+
+    def _parted(self, blank: Blank) -> Parted:
+        """The triangles in sight, divided at the contour where the material reaches its limit."""
+        from scipy.spatial import cKDTree
+
+        if self._limit is None or self._limit[0] is not blank:
+            values = np.full(len(self.points), -1.0)
+            if blank.mesh is not None:
+                mine = np.unique(self._triangles[self._measured(blank)])
+                gaps, near = cKDTree(blank.mesh.points_form).query(self.points[mine], k=NEIGHBOURS)
+                weights = 1 / np.maximum(gaps, 1e-9)
+                values[mine] = (weights * excess(blank)[near]).sum(axis=1) / weights.sum(axis=1)
+            self._limit = (blank, parted(self._triangles, values))
+        return self._limit[1]
 
     def _map(self, result: np.ndarray, blank: Blank, mode: str) -> None:
         result[np.isin(self._face_of, blank.faces)], self.limit = colours(np.zeros(1), 1.0)[0], 1.0
