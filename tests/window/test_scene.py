@@ -6,10 +6,14 @@ import gc
 
 import numpy as np
 import pytest
+import trimesh
 
+from zuschnitt.core.files.mesh_file import read_triangles
 from zuschnitt.core.form.build import turned_body
+from zuschnitt.core.form.mesh_form import form_from_triangles
 from zuschnitt.window.stages.camera import Camera
 from zuschnitt.window.stages.form_picture import FormPicture
+from zuschnitt.window.stages.stand_in import stand_in
 from zuschnitt.window.theme import theme
 
 SIZE = (240.0, 320.0)
@@ -78,3 +82,31 @@ def test_many_scenes_come_and_go(application):
         assert picture.image(camera, size, 1 + k % 2).width() == int(size[0]) * (1 + k % 2)
         del picture
         gc.collect()
+
+
+def test_while_it_moves_a_lighter_form_stands_in_and_looks_the_same(application):
+    mesh = trimesh.creation.torus(120, 45, major_sections=320, minor_sections=160)
+    form = form_from_triangles(read_triangles(mesh.export(file_type="stl"), "ring.stl", "mm"), "ring")
+    picture = FormPicture()
+    picture.take(form)
+    picture.colour((1,), (), None, "as it is", None)
+    camera = Camera(np.zeros(3)).fitted(picture.points, SIZE)
+    whole, light, again = (pixels(picture.image(camera, SIZE, 1.0, moving)) for moving in (False, True, False))
+    assert (whole == again).all()
+    assert len(picture._stand_in.triangles) < 0.7 * len(picture._triangles) == 0.7 * 320 * 160 * 2
+    off = np.abs(whole - light).sum(axis=2)
+    assert 0 < (off > 60).mean() < 0.01
+    picture.image(camera, SIZE, 1.0, True)
+    picture.colour((), (), None, "as it is", None)  # what is picked while it moves is seen at once
+    assert np.abs(pixels(picture.image(camera, SIZE, 1.0, True)) - light).sum() > 1e5
+
+
+def test_a_stand_in_keeps_edges_sharp_and_closes_no_face():
+    box = trimesh.creation.box((100, 60, 40)).subdivide_to_size(2.0)
+    normals = np.array(box.face_normals)[np.repeat(np.arange(len(box.faces)), 3)]
+    made = stand_in(np.array(box.triangles).reshape(-1, 3), normals, np.arange(3 * len(box.faces)).reshape(-1, 3))
+    own = np.cross(*(made.points[made.triangles[:, k]] - made.points[made.triangles[:, 0]] for k in (1, 2)))
+    own /= np.linalg.norm(own, axis=1)[:, None]
+    assert np.abs(own).max(axis=1) == pytest.approx(np.ones(len(own)))  # every triangle lies in one of the six sides
+    assert (made.normals[made.triangles[:, 0]] * own).sum(axis=1) == pytest.approx(np.ones(len(own)))
+    assert set(made.parent.tolist()) <= set(range(len(box.faces)))

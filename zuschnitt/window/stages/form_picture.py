@@ -15,6 +15,7 @@ from ...core.form.form import Form
 from ..theme import theme
 from .camera import Camera, hit, silhouette
 from .scene import LineSets, Scene
+from .stand_in import MANY, StandIn, stand_in
 from .stretch_colours import MAPS
 
 NO_TINTS: Mapping[int, int] = MappingProxyType({})
@@ -46,6 +47,9 @@ class FormPicture:
         self._nearest: tuple[Blank, np.ndarray] | None = None
         self._limit: tuple[Blank, Parted] | None = None
         self._drawn: Parted | None = None
+        self._faces: tuple[np.ndarray, np.ndarray, np.ndarray] = (self.points, self._normals, self._triangles)
+        self._stand_in: StandIn | None = None
+        self._light: StandIn | None = None
 
     def take(self, form: Form | None) -> None:
         """Shows another form, or none."""
@@ -77,7 +81,7 @@ class FormPicture:
             if not self.form.edges[number - 1].faces or set(self.form.edges[number - 1].faces) - hidden
         }
         self._nearest = self._limit = self._drawn = None
-        self._scene.set_faces(self.points, self._normals, self._triangles)
+        self._draw((self.points, self._normals, self._triangles))
 
     def under(self, camera: Camera, x: float, y: float, size: tuple[float, float]) -> tuple[int, np.ndarray] | None:
         """Face number and point (3,) under a pixel of a stage of that size."""
@@ -126,7 +130,7 @@ class FormPicture:
             result[over] = (result[over] * 0.88 + _shade(now.form) * 0.12).astype(np.uint8)
         self._show(parts)
         self.colours, self.face_of = result, face_of
-        self._scene.set_colours(result)
+        self._scene.set_colours(result if self._light is None else result[self._light.parent])
 
     def _show(self, parts: Parted | None) -> None:
         """Has the triangles drawn as they are, or divided where the material reaches its limit."""
@@ -135,9 +139,31 @@ class FormPicture:
             return
         self._drawn = parts
         if parts is None:
-            self._scene.set_faces(self.points, self._normals, self._triangles)
+            self._draw((self.points, self._normals, self._triangles))
         else:
-            self._scene.set_faces(parts.at(self.points), parts.at(self._normals), parts.triangles)
+            self._draw((parts.at(self.points), parts.at(self._normals), parts.triangles))
+
+    def _draw(self, faces: tuple[np.ndarray, np.ndarray, np.ndarray]) -> None:
+        """Has triangles drawn: points, normals, triangles."""
+        assert self._scene is not None
+        self._faces, self._light, self._stand_in = faces, None, None
+        self._scene.set_faces(*faces)
+
+    def _lighten(self, moving: bool) -> None:
+        """Has a lighter form drawn while it is ``moving``, where there are very many triangles."""
+        assert self._scene is not None
+        lighter = moving and len(self._faces[2]) > MANY
+        if lighter == (self._light is not None):
+            return
+        if lighter:
+            self._stand_in = self._stand_in or stand_in(*self._faces)
+            self._light = self._stand_in
+            self._scene.set_faces(self._light.points, self._light.normals, self._light.triangles)
+            self._scene.set_colours(self.colours[self._light.parent])
+        else:
+            self._light = None
+            self._scene.set_faces(*self._faces)
+            self._scene.set_colours(self.colours)
 
     def _parted(self, blank: Blank) -> Parted:
         """The triangles in sight, divided at the contour where the material reaches its limit."""
@@ -182,10 +208,15 @@ class FormPicture:
         assert self._scene is not None
         return self._scene.lines
 
-    def image(self, camera: Camera, size: tuple[float, float], detail: float) -> QImage:
-        """The picture, ``detail`` times as fine as ``size`` in pixels."""
+    def image(self, camera: Camera, size: tuple[float, float], detail: float, moving: bool = False) -> QImage:
+        """The picture, ``detail`` times as fine as ``size`` in pixels; of a lighter form while it is ``moving``."""
         assert self._scene is not None and self.form is not None
-        segments = silhouette(self.points, self._normals, self._triangles, camera.axes[2])
+        self._lighten(moving)
+        light = self._light
+        faces = (self.points, self._normals, self._triangles)
+        if light is not None:
+            faces = (light.points, light.normals, light.triangles)
+        segments = silhouette(*faces, camera.axes[2])
         self.lines.of("silhouette", 1.2).segments(segments, theme().form)
         width, height = (int(v) for v in size)
         return self._scene.picture(camera, width, height, detail, theme().form_paper, self.form.size)

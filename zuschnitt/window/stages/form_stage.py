@@ -234,7 +234,8 @@ class FormStage(Stage):
         """Coarser while something moves, fine at rest."""
         if self._stale or self._image is None:
             ratio = self.devicePixelRatioF()
-            self._image = self.picture.image(self.camera, self.room, ratio if self._moving else max(2.0, ratio))
+            detail = ratio if self._moving else max(2.0, ratio)
+            self._image = self.picture.image(self.camera, self.room, detail, self._moving)
             self._stale = False
         return self._image
 
