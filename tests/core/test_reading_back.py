@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.gp import gp_Trsf
 
+from tests import parts
 from zuschnitt.core.contour import Contour
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.files.drawing_file import drawing_bytes
+from zuschnitt.core.files.gcode import LEFT_OUT, gcode_bytes
 from zuschnitt.core.files.reading_back import require_same
+from zuschnitt.core.form import kernel
 
 KINDS = ("dxf", "svg")
 
@@ -44,3 +49,29 @@ def test_what_is_missing_or_moved_is_caught(kind):
         require_same(drawing_bytes(kind, other, "larger"), kind, drawn)
     with pytest.raises(CannotBeDone, match="not written"):
         require_same(drawing_bytes(kind, drawn, "cut off")[:200], kind, drawn)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_programs_of_a_laser_pass_and_what_is_missing_in_them_is_caught(seed):
+    drawn = [contour for contour in strewn(seed) if contour.layer not in LEFT_OUT]
+    require_same(gcode_bytes(drawn, "strewn"), "nc", drawn)
+    for k in (0, len(drawn) - 1):
+        with pytest.raises(CannotBeDone, match="not written: layer"):
+            require_same(gcode_bytes(drawn[:k] + drawn[k + 1 :], "less"), "nc", drawn)
+
+
+@pytest.mark.parametrize("name", ["loft", "box", "cone", "ring", "vase", "wave", "drilled_tube", "curve", "square"])
+def test_step_files_are_read_back(name, monkeypatch):
+    """Solids, open faces and curves pass; one that is not what was written does not leave."""
+    shape = parts.PARTS[name]()
+    assert kernel.named_shapes_bytes([("a", shape)]).startswith(b"ISO-10303-21")
+    larger = BRepBuilderAPI_Transform(shape, scaled(1.001)).Shape()
+    monkeypatch.setattr(kernel, "read_step_shape", lambda content, name: larger)
+    with pytest.raises(CannotBeDone, match="is not written"):
+        kernel.named_shapes_bytes([("a", shape)])
+
+
+def scaled(factor):
+    motion = gp_Trsf()
+    motion.SetScaleFactor(factor)
+    return motion

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
@@ -17,6 +17,7 @@ import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.GC import GC_MakeArcOfCircle
 from OCP.Geom import Geom_BSplineCurve, Geom_RectangularTrimmedSurface
@@ -24,13 +25,14 @@ from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.GeomAbs import GeomAbs_Shape, GeomAbs_SurfaceType
 from OCP.GeomConvert import GeomConvert, GeomConvert_ApproxSurface
 from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
 from OCP.Message import Message
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Reader, STEPControl_Writer
 from OCP.TColgp import TColgp_Array1OfPnt
 from OCP.TColStd import TColStd_Array1OfInteger, TColStd_Array1OfReal, TColStd_SequenceOfAsciiString
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_SOLID, TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
@@ -65,6 +67,8 @@ Message.DefaultMessenger_s().ChangePrinters().Clear()
 UNITS = {"millimetre": "mm", "metre": "m", "centimetre": "cm", "inch": "in", "foot": "ft"}
 POINT = 1e-7
 """An edge no larger than this is a point, in mm."""
+READ_BACK = 1e-6
+"""What is read back of a STEP file may differ by this part of what was written."""
 APPROXIMATED = 1e-7
 """Surfaces of rare kinds are replaced by B-splines within this distance, in mm."""
 
@@ -413,7 +417,11 @@ def shape_bytes(shape: TopoDS_Shape, name: str = "plates") -> bytes:
 
 
 def named_shapes_bytes(shapes: Iterable[tuple[str, TopoDS_Shape]]) -> bytes:
-    """Shapes of the kernel, each under its name, as a STEP file in mm."""
+    """Shapes of the kernel, each under its name, as a STEP file in mm, which is read back before it is given away.
+
+    Raises CannotBeDone where what is read is not what was written.
+    """
+    shapes = list(shapes)
     writer = STEPControl_Writer()
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     for name, shape in shapes:
@@ -422,7 +430,38 @@ def named_shapes_bytes(shapes: Iterable[tuple[str, TopoDS_Shape]]) -> bytes:
     with _as_file(b"") as path:
         if writer.Write(str(path)) != IFSelect_RetDone:
             raise Refused("The STEP file could not be written; free some space. Nothing was written.")
-        return path.read_bytes()
+        content = path.read_bytes()
+    _require_same(content, [shape for _, shape in shapes])
+    return content
+
+
+def _require_same(content: bytes, shapes: Sequence[TopoDS_Shape]) -> None:
+    """Raises CannotBeDone where a STEP file does not hold shapes of the same size."""
+    read = _extent([read_step_shape(content, "The STEP file")])
+    for (what, unit, wanted), (_, _, found) in zip(_extent(shapes), read, strict=True):
+        if abs(found - wanted) > READ_BACK * max(abs(wanted), 1.0):
+            raise CannotBeDone(
+                f"The STEP file that was made holds {what} of {found:.9g} {unit}, not {wanted:.9g} {unit}, so it "
+                "is not written. Write another kind of file, and please report it."
+            )
+
+
+def _extent(shapes: Sequence[TopoDS_Shape]) -> list[tuple[str, str, float]]:
+    """How many bodies shapes have, and the sizes of their bodies, faces and edges."""
+    solids = [solids.FindKey(k) for solids in (_indexed(s, TopAbs_SOLID) for s in shapes)
+              for k in range(1, solids.Size() + 1)]  # fmt: skip
+    volume, area, length = GProp_GProps(), GProp_GProps(), GProp_GProps()
+    for solid in solids:
+        BRepGProp.VolumeProperties_s(solid, volume)
+    for shape in shapes:
+        BRepGProp.SurfaceProperties_s(shape, area)
+        BRepGProp.LinearProperties_s(shape, length)
+    return [
+        ("bodies", "in all", float(len(solids))),
+        ("bodies", "mm³", volume.Mass()),
+        ("faces", "mm²", area.Mass()),
+        ("edges", "mm", length.Mass()),
+    ]
 
 
 def span_edge(start: Array, end: Array, bulge: float):

@@ -37,9 +37,12 @@ class PreparedResult(DrawingResult):
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         if ending == "nc":
-            from ..files.gcode import gcode_bytes
+            from ..files.gcode import LEFT_OUT, gcode_bytes
+            from ..files.reading_back import require_same
 
-            return gcode_bytes(self.value, title, self.beam)
+            program = gcode_bytes(self.value, title, self.beam)
+            require_same(program, ending, [contour for contour in self.value if contour.layer not in LEFT_OUT])
+            return program
         if ending == "dxf" and self.version != "R2010":
             from ..files.drawing_file import drawing_bytes
 
