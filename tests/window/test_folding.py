@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.route import Asset, Job
+from zuschnitt.window.layers.folded import ridden
 
 from .conftest import opened, settle, wait
 
@@ -77,3 +79,30 @@ def test_ribs_are_put_together_one_after_the_other_and_no_row_changes(window):
     window.fold()
     wait(lambda: not folding._play.isActive(), "the last move")
     assert session.together == 1.0 and window.form_stage.grab().toImage() == together
+
+
+def test_artwork_rides_along_on_every_stage(window):
+    """On the form it lies where it is wrapped, on the blank where it was drawn, and in between it keeps its length."""
+    session = window.session
+    develop = session.job.row(20).id
+    drawing = '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40"><path d="M0,0 L50,30"/></svg>'
+    session.edit("Bring in", lambda job: job.with_asset(Asset("a.svg", drawing.encode())).added(
+        "place_artwork", after=develop, file="a.svg", blank=develop, x="10", y="100"))  # fmt: skip
+    settle(window)
+    session.select(develop)
+    settle(window)
+    window.card.folding.slider.setValue(window.card.folding.slider.maximum() // 2)
+    settle(window)
+    assert "folded" in session.selected_row.gives
+    mesh = session.value(session.selected_row, "folded")
+    contours = session.value(session.on_blank("artwork")[0], "artwork").contours
+    (line,) = ridden(mesh, contours, 300.0)
+    blank = session.value(session.job.row(20), "blank")
+    flat = line.on(np.column_stack([mesh.points_blank, np.zeros(len(mesh.points_blank))]))
+    assert flat[[0, -1], :2] == pytest.approx(contours[0].points, abs=1e-9)
+    assert line.on(mesh.points_form) == pytest.approx(blank.correspondence.to_form(flat[:, :2]).points, abs=0.3)
+    for share in (0.0, 0.3, 0.7, 1.0):
+        length = np.linalg.norm(np.diff(line.on(mesh.stage(share)), axis=0), axis=1).sum()
+        assert length == pytest.approx(contours[0].length, rel=2e-3)
+    lines = window.form_stage.picture.lines.sets["riding"].actor.GetMapper().GetInput()
+    assert lines.GetNumberOfLines() == 1

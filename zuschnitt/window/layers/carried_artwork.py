@@ -65,7 +65,7 @@ def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple
     """Contours as polylines (n, 3) on the form: those on the blank, and those off it."""
     assert scene.blank is not None
     step = max(scene.form.size / 100, sum(contour.length for contour in contours) / MOST)
-    lines = [_divided(contour, step, scene.form.size / FINE) for contour in contours]
+    lines = [divided(contour, step, scene.form.size / FINE) for contour in contours]
     points = np.vstack(lines)
     moved = scene.blank.correspondence.to_form(points if motion is None else motion.apply(points))
     inside: Curves = []
@@ -76,7 +76,7 @@ def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple
     return inside, outside
 
 
-def _divided(contour: Contour, step: float, tolerance: float) -> np.ndarray:
+def divided(contour: Contour, step: float, tolerance: float) -> np.ndarray:
     """Points along a contour, no further apart than ``step`` mm."""
     points = contour.flattened(tolerance)
     if contour.closed and len(points):

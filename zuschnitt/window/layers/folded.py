@@ -1,12 +1,19 @@
-"""A stage between blank and form: its outline in space, where it touches the form at the hold point."""
+"""A stage between blank and form: its outline in space, where it touches the form at the hold point, and what rides
+along on it."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ...core.contour import Contour
+from ...core.triangles import TriangleFinder
 from ..theme import theme
+from .carried_artwork import FINE, divided
+from .curves import Curves
 from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
@@ -21,19 +28,65 @@ class FoldedLayer(FormLayer):
 
     def __init__(self) -> None:
         self._kept: tuple[object, np.ndarray] | None = None
+        self._riding: tuple[list[object], list[Ridden]] | None = None
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         row = scene.session.selected_row
         mesh = scene.session.value(row, "folded")
         ends = np.zeros((0, 2, 3))
+        drawn: Curves = []
         if mesh is not None and row is not None:
             share = float(scene.session.job.parameter(row, "share").plain(scene.session.job, row) or 0.0)
             key = (id(mesh), share)
             if self._kept is None or self._kept[0] != key:
                 held = scene.blank.hold_form if scene.blank is not None else mesh.points_form[0]
-                self._kept = key, mesh.held_at(share, held)[rim(mesh)]
-            ends = self._kept[1]
+                self._kept = key, mesh.held_at(share, held)
+            stage = self._kept[1]
+            ends = stage[rim(mesh)]
+            drawn = [each.on(stage) for each in self._ridden(mesh, scene)]
         lines.of("folded", 2.0).segments(ends, theme().blank)
+        lines.of("riding", 1.4).show(drawn, theme().form)
+
+    def _ridden(self, mesh: FoldMesh, scene: FormScene) -> list[Ridden]:
+        """The artwork on the blank, as it lies on the triangles that are folded."""
+        session = scene.session
+        placed = [session.value(row, "artwork") for row in session.on_blank("artwork")]
+        about: list[object] = [mesh, *placed]
+        if (
+            self._riding is None
+            or len(self._riding[0]) != len(about)
+            or not all(a is b for a, b in zip(self._riding[0], about, strict=True))
+        ):
+            contours = [contour for artwork in placed if artwork is not None for contour in artwork.contours]
+            self._riding = about, ridden(mesh, contours, scene.form.size)
+        return self._riding[1]
+
+
+@dataclass(frozen=True)
+class Ridden:
+    """Points of a line by the ``corners`` (n, 3) of their triangles, and their barycentric ``weights`` (n, 3)."""
+
+    corners: np.ndarray
+    weights: np.ndarray
+
+    def on(self, stage: np.ndarray) -> np.ndarray:
+        """The line (n, 3) on points of a stage."""
+        return np.asarray(np.einsum("nk,nkd->nd", self.weights, stage[self.corners]))
+
+
+def ridden(mesh: FoldMesh, contours: Sequence[Contour], size: float) -> list[Ridden]:
+    """What of contours lies on the blank, for a form of that size in mm."""
+    lines = [divided(contour, size / 100, size / FINE) for contour in contours if len(contour.points)]
+    if not lines:
+        return []
+    points = np.vstack(lines)
+    triangle, weights, inside = TriangleFinder(mesh.points_blank, mesh.triangles).find(points)
+    found: list[Ridden] = []
+    for mine in np.split(np.arange(len(points)), np.cumsum([len(line) for line in lines])[:-1]):
+        for run in np.split(mine, np.nonzero(np.diff(inside[mine].astype(int)))[0] + 1):
+            if len(run) > 1 and inside[run[0]]:
+                found.append(Ridden(mesh.triangles[triangle[run]], weights[run]))
+    return found
 
 
 def rim(mesh: FoldMesh) -> np.ndarray:
