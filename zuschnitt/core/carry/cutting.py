@@ -13,7 +13,7 @@ from ..contour import Contour
 from ..correspondence import Correspondence, Leaf, Rigid, RigidLeaf
 from ..develop.blank import Blank, moved_contours
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array, Curve, Ellipse, Line
+from ..form.curves import Array, Ellipse, Line
 from ..form.dividing import Divided, OnFace, divided, scale_of
 from ..form.form import CUT, Coedge, Face, Form
 from ..form.unwrapped import shifted
@@ -153,22 +153,20 @@ def _over_the_edge(pieces: list[Piece], leaves: tuple[bool, bool], scale: Array)
 
 
 def _everywhere(face: Face, piece: Piece) -> Iterator[Piece]:
-    """A piece wherever it lies within the face's own parameters, where these come round again."""
-    period = face.surface.periods[0]
-    own = np.vstack([c.uv(np.linspace(c.start, c.end, 17)) for loop in face.loops for c in loop])[:, 0]
-    if period is None:
-        yield piece
-        return
-    here = piece.curve.evaluate(np.linspace(piece.start, piece.end, 17))[:, 0]
-    slack = 1e-9 * period
-    low = int(np.ceil((own.min() - here.max() - slack) / period))
-    high = int(np.floor((own.max() - here.min() + slack) / period))
-    for k in range(low, high + 1):
-        yield Piece(_shifted(piece, k * period), piece.start, piece.end)
-
-
-def _shifted(piece: Piece, u: float) -> Curve:
-    return shifted(Coedge(CUT, piece.curve, piece.start, piece.end), (u, 0.0)).curve
+    """A piece wherever it lies within the face's own parameters, where these come round again, in either direction."""
+    own = np.vstack([c.uv(np.linspace(c.start, c.end, 17)) for loop in face.loops for c in loop])
+    here = piece.curve.evaluate(np.linspace(piece.start, piece.end, 17))
+    turns: list[list[float]] = [[0.0], [0.0]]
+    for axis, period in enumerate(face.surface.periods):
+        if period is not None:
+            slack = 1e-9 * period
+            low = int(np.ceil((own[:, axis].min() - here[:, axis].max() - slack) / period))
+            high = int(np.floor((own[:, axis].max() - here[:, axis].min() + slack) / period))
+            turns[axis] = [k * period for k in range(low, high + 1)]
+    for u in turns[0]:
+        for v in turns[1]:
+            moved = shifted(Coedge(CUT, piece.curve, piece.start, piece.end), (u, v)).curve
+            yield Piece(moved, piece.start, piece.end)
 
 
 class _Inside:

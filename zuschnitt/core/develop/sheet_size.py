@@ -15,6 +15,11 @@ from ..tolerances import OUTLINE
 
 TURNS = np.linspace(0, np.pi / 2, 91)[:-1]
 """These turns are tried besides those that lay a side of the piece along the sheet."""
+STEPS = np.linspace(-1, 1, 41)
+FINER = tuple(np.radians(reach) * STEPS for reach in (1.0, 0.05, 0.0025))
+"""Round the best of them, turns are tried nearer and nearer to it."""
+ROUNDED = 0.05
+"""What is looked at before its outline is known may turn out larger by so many mm."""
 SLACK = 1e-6
 """A piece may be larger by so many mm."""
 
@@ -27,21 +32,32 @@ class SheetSize:
     height: float
     edge: float = 0.0
 
-    def turn(self, points: Array) -> Array | None:
-        """A turn (2, 2) that brings ``points`` (n, 2) within the sheet; None where none of those tried does."""
+    def turn(self, points: Array, spare: float = 0.0) -> Array | None:
+        """A turn (2, 2) that brings ``points`` (n, 2) within the sheet; None where none of those tried does.
+
+        ``spare`` mm of the sheet are left free.
+        """
         hull = corners_of_hull(points)
         sides = np.roll(hull, -1, axis=0) - hull
         angles = np.r_[0.0, -np.arctan2(sides[:, 1], sides[:, 0]), TURNS]
+        room = np.array([self.width, self.height]) - 2 * self.edge - spare + SLACK
+        for span in (0.0, *FINER):
+            angles = angles + span
+            over = self._over(hull, np.r_[angles, angles + np.pi / 2], room)
+            if (fits := np.nonzero(over <= 0)[0]).size:
+                angle = float(np.r_[angles, angles + np.pi / 2][fits[0]])
+                return np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+            best = float(np.r_[angles, angles + np.pi / 2][over.argmin()])
+            angles = np.full(len(STEPS), best)
+        return None
+
+    @staticmethod
+    def _over(hull: Array, angles: Array, room: Array) -> Array:
+        """By how much (n,) a hull, turned by each of the angles, is larger than the room, the worse way."""
         cosine, sine = np.cos(angles), np.sin(angles)
         across = np.ptp(np.multiply.outer(cosine, hull[:, 0]) - np.multiply.outer(sine, hull[:, 1]), axis=1)
         upwards = np.ptp(np.multiply.outer(sine, hull[:, 0]) + np.multiply.outer(cosine, hull[:, 1]), axis=1)
-        room = np.array([self.width, self.height]) - 2 * self.edge + SLACK
-        for quarter, wide, high in ((0.0, across, upwards), (np.pi / 2, upwards, across)):
-            fits = np.nonzero((wide <= room[0]) & (high <= room[1]))[0]
-            if len(fits):
-                angle = float(angles[fits[0]]) + quarter
-                return np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
-        return None
+        return np.asarray(np.maximum(across - room[0], upwards - room[1]))
 
     def require(self, outline: Sequence[Contour]) -> None:
         """Raises CannotBeDone where a piece of a finished outline, tabs and all, does not fit."""

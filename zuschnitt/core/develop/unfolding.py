@@ -22,7 +22,7 @@ from ..correspondence import STILL, Rigid
 from ..form.curves import Array
 from ..progress import Progress
 from ..tolerances import JOIN
-from .sheet_size import SheetSize, corners_of_hull
+from .sheet_size import ROUNDED, SheetSize, corners_of_hull
 
 TRIES = 48
 """How many trees are grown where the first one falls apart."""
@@ -159,7 +159,7 @@ class _Search:
                 continue
             if self.within is not None:
                 larger = corners_of_hull(np.vstack([hull, motion.apply(self.points[there])]))
-                if self.within.turn(larger) is None:
+                if self.within.turn(larger, ROUNDED) is None:
                     tree.refused = True
                     continue
                 hull = larger
@@ -195,7 +195,7 @@ class _Search:
                 both = shapely.buffer(
                     shapely.MultiPolygon([*laid[stays], *moved]).convex_hull, SHRUNK, join_style="mitre"
                 )
-                if self.within.turn(shapely.get_coordinates(both)) is None:
+                if self.within.turn(shapely.get_coordinates(both), ROUNDED) is None:
                     continue
             for i in members[comes]:
                 tree.placements[i], tree.piece[i] = motion.after(tree.placements[i]), stays

@@ -17,13 +17,14 @@ from .area import face_area
 from .build import connected
 from .curves import Array, parameters_within
 from .form import CUT, Before, Coedge, Edge, Face, Form, OnSurface
+from .mesh_surface import MeshSurface
 from .meshing import with_meshes
 
 Loops = tuple[tuple[Coedge, ...], ...]
 SAME = 1e-6
 """Places of an edge nearer to each other than this, in mm, are one."""
-LOST = 1e-5
-"""The parts of a face must make up all of it but for this part."""
+LOST, LOST_OF_MESH = 1e-5, 5e-3
+"""The parts of a face must make up all of it but for this part; areas of parts of a mesh are summed up less exactly."""
 
 
 @dataclass(frozen=True)
@@ -171,7 +172,7 @@ class _Dividing:
     def _require_whole(self, face: Face, parts: Sequence[Face]) -> None:
         """Raises CannotBeDone where the parts and what was taken out are not all of a face."""
         area = sum(part.area for part in parts) + sum(each.area for each in self.removed if each.face == face.number)
-        if abs(area - face.area) > LOST * face.area:
+        if abs(area - face.area) > face.area * (LOST_OF_MESH if isinstance(face.surface, MeshSurface) else LOST):
             raise CannotBeDone(
                 f"Face {face.number} cannot be divided by these lines: {abs(area - face.area):.3g} mm² of it would be "
                 "lost where they nearly lie on each other; move or turn the drawing a little."

@@ -10,7 +10,7 @@ import shapely
 from ..contour import Contour
 from ..correspondence import RigidLeaf
 from ..develop.blank import Blank
-from ..develop.sheet_size import SheetSize
+from ..develop.sheet_size import ROUNDED, SheetSize
 from ..form.curves import Array
 from ..form.form import Form
 from ..tolerances import OUTLINE
@@ -35,11 +35,11 @@ def dividing_lines(blank: Blank, width: float, height: float, edge: float) -> tu
     made: list[Contour] = []
     for contour in blank.outline:
         ring = contour.flattened(OUTLINE)
-        if contour.area > 0 and size.turn(ring) is None:
+        if contour.area > 0 and size.turn(ring, ROUNDED) is None:
             piece = shapely.Polygon(ring)
-            parts = [ring] if _relaxed_within(blank, piece) else [part for part in exact if _lies_in(part, piece)]
-            for part in parts:
-                if size.turn(part) is None:
+            parts = [] if _relaxed_within(blank, piece) else [part for part in exact if _lies_in(part, piece)]
+            for part in parts or [ring]:
+                if size.turn(part, ROUNDED) is None:
                     made.extend(_across(part, room))
     return tuple(made[:MOST_LINES])
 
@@ -59,10 +59,9 @@ def _across(ring: Array, room: Array) -> list[Contour]:
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(shapely.MultiPoint(ring)))[:4]
     sides = corners[1] - corners[0], corners[3] - corners[0]
     lengths = np.array([np.linalg.norm(side) for side in sides])
-    counts = min(
-        (np.maximum(np.ceil(lengths / order - 1e-9).astype(int), 1) for order in (room, room[::-1])),
-        key=lambda each: int(each.prod()),
-    )
+    counts = _counts(lengths, room)
+    if counts.prod() == 1:  # it is too large by less than it can be seen to be
+        counts = _counts(lengths, room - ROUNDED)
     found = []
     for k in (0, 1):
         along, across = sides[k] / lengths[k], sides[1 - k] / lengths[1 - k]
@@ -71,6 +70,14 @@ def _across(ring: Array, room: Array) -> list[Contour]:
             end = start + (lengths[1 - k] + 2 * BEYOND) * across
             found.append(Contour.polyline([start, end], layer="MARK"))
     return found
+
+
+def _counts(lengths: Array, room: Array) -> np.ndarray:
+    """Into how many parts (2,) a rectangle is divided along and across, so that they fit the room."""
+    return min(
+        (np.maximum(np.ceil(lengths / order - 1e-9).astype(int), 1) for order in (room, room[::-1])),
+        key=lambda each: int(each.prod()),
+    )
 
 
 def divided_at(form: Form, parents: Sequence[int]) -> tuple[int, ...]:

@@ -45,7 +45,7 @@ class FoldedLayer(FormLayer):
             ends = stage[rim(mesh)]
             drawn = [each.on(stage) for each in self._ridden(mesh, scene)]
         lines.of("folded", 2.0).segments(ends, theme().blank)
-        lines.of("riding", 1.4).show(drawn, theme().form)
+        lines.of("riding", 1.4).show(drawn, theme().blank)
 
     def _ridden(self, mesh: FoldMesh, scene: FormScene) -> list[Ridden]:
         """The artwork on the blank, as it lies on the triangles that are folded."""
