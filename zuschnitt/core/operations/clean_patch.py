@@ -21,8 +21,8 @@ from .registry import operation
     stage="form",
     group="Get a form",
     gives="form",
-    takes="faces of a form: patchy, trimmed, or with three sides",
-    makes="one clean patch with four sides, evenly spaced, on the same outline",
+    takes="faces: patchy, trimmed, or three-sided",
+    makes="one clean patch with four sides, evenly spaced",
 )
 @dataclass(frozen=True)
 class MakePatchAnew:
