@@ -20,8 +20,8 @@ from ..tolerances import OUTLINE
 from .booleans import common
 from .by_mesh import MeshBody, form_of_meshes, mesh_made
 from .explore import centre, each, volume
-from .raising import closed
 from .shape import shape_of
+from .under import closed
 
 NOTHING = 1e-6
 """What two bodies share of less than this part of the smaller one is a touch."""

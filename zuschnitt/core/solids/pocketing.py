@@ -16,7 +16,9 @@ from ..form.curves import Array
 from ..form.form import Form
 from ..progress import SILENT, Progress
 from .outlines import flat_figures
-from .raising import Raised, body_under, has_triangles, inward, mesh_under, raised
+from .pieces import Raised, inward
+from .raising import raised
+from .under import body_under, has_triangles, mesh_under
 
 FarSide = Callable[[Array, Array], float | None]
 """How far it is from a point (3,) along a direction (3,) to where one comes out of a body."""

@@ -21,8 +21,8 @@ from .body_file import read_body
 from .carrying import carry_body
 from .explore import box_of, each
 from .placing import mirrored, placed
-from .raising import has_triangles
 from .triangulated import even_triangles, triangles_of
+from .under import has_triangles
 
 
 def bent(

@@ -21,8 +21,8 @@ from .by_mesh import triangles_made
 from .carrying import carry_body
 from .explore import each
 from .outlines import flat_figures, sheet_body
-from .raising import has_triangles
 from .triangulated import even_triangles
+from .under import has_triangles
 
 ABOVE = 1.0
 """Recesses are cut from so many mm above the blank, in the flat."""
