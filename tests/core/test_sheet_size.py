@@ -7,10 +7,12 @@ import pytest
 import shapely
 import trimesh
 
+from zuschnitt.core.carry.cutting import cut_into
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.sheet_size import SheetSize
 from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.shop.division import dividing_lines
 
 from .test_mesh_forms import form_of
 
@@ -81,3 +83,14 @@ def test_a_piece_may_lie_across():
     assert np.ptp(square @ turn.T, axis=0) == pytest.approx([np.hypot(100, 100), np.hypot(2, 2)])
     assert SheetSize(140, 5).turn(square) is None
     assert SheetSize(5, 145).turn(square) is not None
+
+
+def test_a_ring_is_divided_by_lines_that_do_not_run_along_its_seam(form):
+    """They lay within 0.1 mm of it, and the whole face was lost between them."""
+    given = form("ring")
+    blank = develop(given, [1], edge_length=6.0)
+    lines = dividing_lines(blank, given, 120, 80, 0.0)
+    assert lines
+    made = cut_into(given, blank, lines).form
+    assert sum(face.area for face in made.faces) == pytest.approx(4 * np.pi**2 * 50 * 20, rel=1e-6)
+    assert len(made.faces) >= len(lines) + 1

@@ -84,7 +84,8 @@ def _divided(call: JobOfCall, whole: str, values: dict[str, Any]) -> str:
     unbound = {name: value for name, value in values.items() if name not in ("wide", "high")}
     parted = whole
     for turn in range(MOST_DIVISIONS):
-        lines = dividing_lines(call.value(parted), width, height, length_of(call.options.tab or "0"))
+        form = call.value(call.job.row(parted).parameters["form"])
+        lines = dividing_lines(call.value(parted), form, width, height, length_of(call.options.tab or "0"))
         if not lines:
             break
         drawn = call.made(f"division-{turn + 1}.dxf", dxf_bytes(lines))
