@@ -71,6 +71,12 @@ def test_step_files_are_read_back(name, monkeypatch):
         kernel.named_shapes_bytes([("a", shape)])
 
 
+def test_several_bodies_are_all_measured():
+    """Only the last one was, and whole files were held back."""
+    content = kernel.named_shapes_bytes([(name, parts.PARTS[name]()) for name in ("box", "tube", "ball", "curve")])
+    assert len(kernel.read_step_bytes(content, "a").bodies) == 3
+
+
 def scaled(factor):
     motion = gp_Trsf()
     motion.SetScaleFactor(factor)

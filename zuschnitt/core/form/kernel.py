@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
@@ -450,18 +450,18 @@ def _extent(shapes: Sequence[TopoDS_Shape]) -> list[tuple[str, str, float]]:
     """How many bodies shapes have, and the sizes of their bodies, faces and edges."""
     solids = [solids.FindKey(k) for solids in (_indexed(s, TopAbs_SOLID) for s in shapes)
               for k in range(1, solids.Size() + 1)]  # fmt: skip
-    volume, area, length = GProp_GProps(), GProp_GProps(), GProp_GProps()
-    for solid in solids:
-        BRepGProp.VolumeProperties_s(solid, volume)
-    for shape in shapes:
-        BRepGProp.SurfaceProperties_s(shape, area)
-        BRepGProp.LinearProperties_s(shape, length)
     return [
         ("bodies", "in all", float(len(solids))),
-        ("bodies", "mm³", volume.Mass()),
-        ("faces", "mm²", area.Mass()),
-        ("edges", "mm", length.Mass()),
+        ("bodies", "mm³", sum(_mass(BRepGProp.VolumeProperties_s, solid) for solid in solids)),
+        ("faces", "mm²", sum(_mass(BRepGProp.SurfaceProperties_s, shape) for shape in shapes)),
+        ("edges", "mm", sum(_mass(BRepGProp.LinearProperties_s, shape) for shape in shapes)),
     ]
+
+
+def _mass(measure: Callable[[TopoDS_Shape, GProp_GProps], None], shape: TopoDS_Shape) -> float:
+    found = GProp_GProps()
+    measure(shape, found)
+    return float(found.Mass())
 
 
 def span_edge(start: Array, end: Array, bulge: float):
