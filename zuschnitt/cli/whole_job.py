@@ -81,7 +81,6 @@ MISSING = {
     "pdf": "There is no blank, so there is nothing to print; develop one.",
     "step": "There is neither a blank nor wrapped artwork, so there are no curves to write; develop one.",
     "nc": "There is no row that prepares a cut file for a cutter, so there is no program to write; add one.",
-    "3mf": "There is no form, so there is no mesh to write; bring one in.",
     "stl": "There is no form, so there is no mesh to write; bring one in.",
 }
 

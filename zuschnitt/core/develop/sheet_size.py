@@ -17,7 +17,9 @@ TURNS = np.linspace(0, np.pi / 2, 91)[:-1]
 """These turns are tried besides those that lay a side of the piece along the sheet."""
 STEPS = np.linspace(-1, 1, 41)
 FINER = tuple(np.radians(reach) * STEPS for reach in (1.0, 0.05, 0.0025))
-"""Round the best of them, turns are tried nearer and nearer to it."""
+"""Round the best of them, turns are tried nearer and nearer to it,"""
+NEARER = np.radians(1.1)
+"""where it is no further off than this can mend."""
 ROUNDED = 0.05
 """What is looked at before its outline is known may turn out larger by so many mm."""
 SLACK = 1e-6
@@ -41,14 +43,17 @@ class SheetSize:
         sides = np.roll(hull, -1, axis=0) - hull
         angles = np.r_[0.0, -np.arctan2(sides[:, 1], sides[:, 0]), TURNS]
         room = np.array([self.width, self.height]) - 2 * self.edge - spare + SLACK
-        for span in (0.0, *FINER):
-            angles = angles + span
-            over = self._over(hull, np.r_[angles, angles + np.pi / 2], room)
+        # turned by an angle, no side of the box grows or shrinks by more than that part of its diagonal
+        hope = NEARER * float(np.linalg.norm(np.ptp(hull, axis=0)))
+        for finer in (*FINER, None):
+            both = np.r_[angles, angles + np.pi / 2]
+            over = self._over(hull, both, room)
             if (fits := np.nonzero(over <= 0)[0]).size:
-                angle = float(np.r_[angles, angles + np.pi / 2][fits[0]])
+                angle = float(both[fits[0]])
                 return np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
-            best = float(np.r_[angles, angles + np.pi / 2][over.argmin()])
-            angles = np.full(len(STEPS), best)
+            if finer is None or over.min() > hope:
+                break
+            angles = both[over.argmin()] + finer
         return None
 
     @staticmethod

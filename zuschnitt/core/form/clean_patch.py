@@ -100,32 +100,28 @@ def _coons(loop: OuterLoop, sides: Sequence[tuple[float, float]], spans: int) ->
     return between - (1 - u) * (1 - v) * a[0] - u * (1 - v) * a[-1] - (1 - u) * v * c[0] - u * v * c[-1]
 
 
-def _on_faces(grid: Array, locator: Locator) -> Array:
-    """The grid with all but its outline put on the faces."""
+def _filled(grid: Array, inner: Array, locator: Locator) -> Array:
+    """The grid with ``inner`` points, put on the faces, within its outline."""
     made = grid.copy()
-    made[1:-1, 1:-1] = locator.feet(grid[1:-1, 1:-1].reshape(-1, 3)).points.reshape(grid[1:-1, 1:-1].shape)
+    made[1:-1, 1:-1] = locator.feet(inner.reshape(-1, 3)).points.reshape(made[1:-1, 1:-1].shape)
     return made
 
 
 def _smoothed(grid: Array, locator: Locator, progress: Progress) -> Array:
-    grid = _on_faces(grid, locator)
+    grid = _filled(grid, grid[1:-1, 1:-1], locator)
     for turn in range(SMOOTHINGS):
         progress.step(turn / SMOOTHINGS, "spacing the patch evenly")
         mean = (grid[:-2, 1:-1] + grid[2:, 1:-1] + grid[1:-1, :-2] + grid[1:-1, 2:]) / 4
-        grid = grid.copy()
-        grid[1:-1, 1:-1] = mean
-        grid = _on_faces(grid, locator)
+        grid = _filled(grid, mean, locator)
     return grid
 
 
 def _refined(grid: Array, outline: Array, locator: Locator) -> Array:
     """The grid with twice as many spans, its outline that of another one."""
     surface = _through(grid)
-    finer = outline.copy()
     share = [np.linspace(0, end, len(outline)) for end in surface.bounds[1::2]]
     inner = np.stack(np.meshgrid(share[0][1:-1], share[1][1:-1], indexing="ij"), axis=-1)
-    finer[1:-1, 1:-1] = surface.evaluate(inner.reshape(-1, 2)).reshape(*inner.shape[:2], 3)
-    return _on_faces(finer, locator)
+    return _filled(outline, surface.evaluate(inner.reshape(-1, 2)), locator)
 
 
 def _through(grid: Array) -> SplineSurface:

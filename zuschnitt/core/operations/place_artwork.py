@@ -48,7 +48,6 @@ class PlaceArtwork:
     drawing: Any = optional_source("drawing", words="no row", hint="a drawing that was thinned, in place of a file")
     fit: Any = choice("none", FITS, "how it is first stretched to the box round the blank")
     scale: Any = number(1, "", "scale; 1 is the drawing's own size", above=0)
-
     reads: Any = choice(
         "outside",
         {"outside": "from outside", "inside": "from inside, mirrored on the blank"},

@@ -14,14 +14,13 @@ from ..form.curves import Array
 from ..form.form import Body, Form
 from ..form.joined_triangles import joined_triangles
 from ..form.kernel import form_of_shape
-from ..form.mesh_surface import MeshSurface
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from .booleans import common
 from .by_mesh import MeshBody, form_of_meshes, mesh_made
 from .explore import centre, each, volume
 from .shape import shape_of
-from .under import closed
+from .under import closed, is_mesh
 
 NOTHING = 1e-6
 """What two bodies share of less than this part of the smaller one is a touch."""
@@ -35,7 +34,7 @@ def clashes(one: Form, other: Form, progress: Progress = SILENT) -> Clashes:
     open_ones = sum(not closed(form, body.faces) for form in (one, other) for body in form.bodies)
     for k, (first, second) in enumerate(pairs):
         progress.step(k / len(pairs), "holding bodies against each other")
-        if any(_has_triangles(form, body) for form, body in ((one, first), (other, second))):
+        if any(is_mesh(form, body) for form, body in ((one, first), (other, second))):
             clash, gap = _of_meshes((one, first), (other, second))
         else:
             clash, gap = _exact((one, first), (other, second))
@@ -50,10 +49,6 @@ def clashes(one: Form, other: Form, progress: Progress = SILENT) -> Clashes:
 
 
 Owned = tuple[Form, Body]
-
-
-def _has_triangles(form: Form, body: Body) -> bool:
-    return any(isinstance(form.face(number).surface, MeshSurface) for number in body.faces)
 
 
 def _exact(one: Owned, other: Owned) -> tuple[Clash | None, float]:

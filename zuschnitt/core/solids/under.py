@@ -22,7 +22,12 @@ def bodies_under(form: Form, blank: Blank) -> list[Body]:
 
 def has_triangles(form: Form, blank: Blank) -> bool:
     """Whether any face of the bodies that a blank belongs to is one of a mesh."""
-    return any(isinstance(form.face(n).surface, MeshSurface) for body in bodies_under(form, blank) for n in body.faces)
+    return any(is_mesh(form, body) for body in bodies_under(form, blank))
+
+
+def is_mesh(form: Form, body: Body) -> bool:
+    """Whether any face of a body is one of a mesh."""
+    return any(isinstance(form.face(number).surface, MeshSurface) for number in body.faces)
 
 
 def body_under(form: Form, blank: Blank) -> TopoDS_Shape | None:
