@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 
@@ -10,10 +11,10 @@ import numpy as np
 from ..errors import Refused
 from ..tolerances import SMOOTH_ANGLE
 from .area import face_area
-from .curves import Ellipse, Line
+from .curves import Array, Curve, Ellipse, Line
 from .form import POLE, Body, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
-from .surfaces import TURN, Cone, Cylinder, Frame, Plane, SplineSurface
+from .surfaces import TURN, Cone, Cylinder, Frame, Plane, SplineSurface, Surface
 
 
 def turned_body(profile, name: str = "body") -> Form:
@@ -98,31 +99,33 @@ def domed_lid(length: float, width: float, crown: float, corner: float, hole: fl
     if hole > 0:
         circle = Ellipse(np.zeros(2), np.array([hole / 2, 0]), np.array([0, hole / 2]))
         loops.append([(circle, TURN, 0.0)])
-    edges: list[Edge] = []
-    coedges = []
-    for loop in loops:
-        ring = []
-        for curve, start, end in loop:
-            on_surface = OnSurface(surface, curve)
-            ring.append(Coedge(len(edges), curve, start, end))
-            edges.append(Edge(len(edges) + 1, on_surface, min(start, end), max(start, end), ()))
-        coedges.append(tuple(ring))
-    form = Form(name, (Face(1, surface, False, tuple(coedges), 0.0),), tuple(edges))
-    form = replace(form, faces=(replace(form.faces[0], area=face_area(form.faces[0])),))
-    return with_meshes(connected(form))
+    return bounded(name, surface, loops)
 
 
 def flat_sheet(width: float, height: float, name: str = "sheet") -> Form:
     """A flat rectangle in the plane z = 0, its lower left corner at the origin, its outer side up; in mm."""
     corners = np.array([[0.0, 0], [width, 0], [width, height], [0, height]])
     surface = Plane(Frame(np.zeros(3), np.eye(3)))
-    edges, ring = [], []
-    for k in range(4):
-        line = Line.between(corners[k], corners[(k + 1) % 4])
-        ring.append(Coedge(k, line, 0.0, 1.0))
-        edges.append(Edge(k + 1, OnSurface(surface, line), 0.0, 1.0, ()))
-    face = Face(1, surface, False, (tuple(ring),), width * height)
-    return with_meshes(connected(Form(name, (face,), tuple(edges))))
+    return bounded(name, surface, [lines_round(corners)])
+
+
+def bounded(name: str, surface: Surface, loops: Sequence[Sequence[tuple[Curve, float, float]]]) -> Form:
+    """One face: a surface within ``loops``, each of curves of its parameters with where they begin and end."""
+    edges: list[Edge] = []
+    rings = []
+    for loop in loops:
+        ring = []
+        for curve, start, end in loop:
+            ring.append(Coedge(len(edges), curve, start, end))
+            edges.append(Edge(len(edges) + 1, OnSurface(surface, curve), min(start, end), max(start, end), ()))
+        rings.append(tuple(ring))
+    face = Face(1, surface, False, tuple(rings), 0.0)
+    return with_meshes(connected(Form(name, (replace(face, area=face_area(face)),), tuple(edges))))
+
+
+def lines_round(corners: Array) -> list[tuple[Curve, float, float]]:
+    """Straight lines from corner to corner (n, 2) and back to the first."""
+    return [(Line.between(a, b), 0.0, 1.0) for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)]
 
 
 def connected(form: Form) -> Form:

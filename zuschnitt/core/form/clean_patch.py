@@ -7,19 +7,17 @@ smoothed on the faces, and interpolated; it is doubled until the surface keeps t
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..progress import SILENT, Progress
 from ..wording import coordinates, counted
-from .area import face_area
-from .build import connected
-from .curves import Array, Line
-from .form import Coedge, Edge, Face, Form, OnSurface
+from .build import bounded, lines_round
+from .curves import Array
+from .form import Form
 from .locator import Locator
-from .meshing import with_meshes
 from .outer_loop import OuterLoop, outer_loop
 from .surfaces import SplineSurface
 
@@ -157,11 +155,4 @@ def _form(surface: SplineSurface) -> Form:
     """The whole surface as the one face of a form."""
     end_u, end_v = surface.bounds[1::2]
     corners = np.array([[0, 0], [end_u, 0], [end_u, end_v], [0, end_v]])
-    edges, ring = [], []
-    for k in range(4):
-        line = Line.between(corners[k], corners[(k + 1) % 4])
-        ring.append(Coedge(k, line, 0.0, 1.0))
-        edges.append(Edge(k + 1, OnSurface(surface, line), 0.0, 1.0, ()))
-    face = Face(1, surface, False, (tuple(ring),), 0.0)
-    face = replace(face, area=face_area(face))
-    return with_meshes(connected(Form("clean patch", (face,), tuple(edges))))
+    return bounded("clean patch", surface, [lines_round(corners)])

@@ -422,11 +422,11 @@ def _with_lines(outline: Array, lines: Sequence[LineOnFace]) -> tuple[Array, lis
     return every[kept], np.split(chain[len(outline) :], ends[:-1])
 
 
-def _own_points(face: Unwrapped, surface: MeshSurface, region: Region, others: Array, h: float) -> Array:
+def _own_points(face: Unwrapped, mesh: MeshSurface, region: Region, others: Array, h: float) -> Array:
     """The points of a mesh in its chart that lie inside the region, clear of other points."""
     from scipy.spatial import cKDTree
 
-    own = face.chart.flatten(surface.uv)
+    own = face.chart.flatten(mesh.uv)
     own = own[region.contains(own)]
     if not len(own):
         return own
