@@ -35,6 +35,8 @@ MOST_AROUND = 4000
 """A sliver has no more triangles along its outline than this, about, unless their size is asked for."""
 MOST_MENDS = 6
 """How often a blank is cut again where it lies over itself."""
+HOPELESS = 20.0
+"""Where a sheet that has not settled stretches to so many times its length, it is not worth being cut again."""
 
 
 def triangle_size(area: float, asked: float | None) -> float:
@@ -132,7 +134,8 @@ def relaxed_sheet(
         blank, members, arrived = _relaxed_pieces(
             meshes, whole, welded, old, how, _index(faces, first), start, progress
         )
-        over = _overlaps(welded, old, blank, members, len(whole.points_form)) if turn < MOST_MENDS else ()
+        worth = turn < MOST_MENDS and (arrived or not _hopeless(welded, blank))
+        over = _overlaps(welded, old, blank, members, len(whole.points_form)) if worth else ()
         if not len(over):
             break
         if slits:
@@ -151,6 +154,12 @@ def relaxed_sheet(
     return RelaxedSheet(
         meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs, put_in, slits, left_out, arrived
     )
+
+
+def _hopeless(welded: Welded, blank: Array) -> bool:
+    """Whether a triangle gives so much that no cut between those that overlap makes it cuttable."""
+    jacobians = Metric.of(welded.points_form, welded.triangles).jacobians(blank)
+    return bool(singular_values(jacobians).min() * HOPELESS < 1)
 
 
 def _around(form: Form, faces: Iterable[int]) -> float:

@@ -27,6 +27,8 @@ ARRIVED = 1e-6
 NOTHING = 1e-13
 """Less energy for each mm² than this is that of rounding."""
 MOST_SHORTER = 12
+STUCK_AFTER, STUCK, MUCH = 12, 0.1, 0.01
+"""Stuck is what gains in so many steps less than this part of what one of them promises, while that is much."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +62,7 @@ def polished(
     gradients = _interleaved(metric)
     energy = metric.energy(points)
     promised = np.inf
+    energies = [energy]
     for steps in range(most_steps + 1):
         slope, stiffness = _derivatives(points, metric, gradients)
         step = np.zeros(2 * len(points))
@@ -78,6 +81,10 @@ def polished(
         else:
             return Polished(points, energy, promised, steps)
         points, energy = moved, lower
+        energies.append(energy)
+        earlier = energies[-1 - STUCK_AFTER] if len(energies) > STUCK_AFTER else np.inf
+        if promised > MUCH and earlier - energy < STUCK * promised * energy:
+            return Polished(points, energy, promised, steps + 1)
     raise AssertionError("the loop returns")
 
 

@@ -205,7 +205,8 @@ def chart_meshes(
             return meshes
         for edge in {e for e, _ in broken if e >= 0}:
             t = samples[edge]
-            samples[edge] = np.sort(np.concatenate([t, (t[1:] + t[:-1]) / 2]))
+            spans = np.unique([k for e, k in broken if e == edge])
+            samples[edge] = np.sort(np.concatenate([t, (t[spans + 1] + t[spans]) / 2]))
         if all(edge < 0 for edge, _ in broken):
             return meshes
     return meshes
