@@ -63,6 +63,10 @@ def developed(call: JobOfCall) -> tuple[Form, str]:
     return form, blank
 
 
+class StillTooLarge(CannotBeDone):
+    """Faces fit, or are divided, and pieces are too large all the same, as they are for their tabs."""
+
+
 def _parted(call: JobOfCall, blank: str, values: dict[str, Any]) -> str:
     """The row of the blank; where single faces are larger than the sheet, of one whose form is divided for it."""
     try:
@@ -71,8 +75,14 @@ def _parted(call: JobOfCall, blank: str, values: dict[str, Any]) -> str:
     except CannotBeDone as error:
         try:
             return _divided(call, call.instead(blank, wide=None, high=None), values)
-        except CannotBeDone:
+        except StillTooLarge:
             raise error from None
+        except CannotBeDone as why:
+            width, height = call.options.within
+            raise CannotBeDone(
+                f"Some faces are larger than {width:g} x {height:g} mm, and lines that would divide them do not part "
+                "them cleanly; name a sheet of another size, or cut these faces open first."
+            ) from why
 
 
 def _divided(call: JobOfCall, whole: str, values: dict[str, Any]) -> str:
@@ -103,9 +113,12 @@ def _divided(call: JobOfCall, whole: str, values: dict[str, Any]) -> str:
         picks = {name: ", ".join(map(str, numbers)) for name, numbers in (("faces", now), *edges.items())}
         parted = call.add("develop", form=cut, **{**unbound, **picks})
     if parted == whole:
-        raise CannotBeDone("Each piece fits the sheet already.")
+        raise StillTooLarge("Each piece fits the sheet already.")
     parted = call.instead(parted, wide=values["wide"], high=values["high"])
-    call.value(parted)
+    try:
+        call.value(parted)
+    except CannotBeDone as error:
+        raise StillTooLarge(str(error)) from error
     return parted
 
 

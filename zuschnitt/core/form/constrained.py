@@ -85,7 +85,7 @@ class _Turning:
         return found
 
     def _ahead(self, at: int, end: int) -> tuple[int, int] | None:
-        """The side of a triangle at a point through which the way to ``end`` leaves it; twice a point where that is one."""
+        """The side through which the way to ``end`` leaves the triangles round a point; twice a point that it meets."""
         p, q = self.points[at], self.points[end]
         around = self._around(at)
         for a, b in around:
@@ -126,7 +126,7 @@ class _Turning:
         if {a, b} & {start, end}:
             return False
         p, q, r, s = (self.points[k] for k in (a, b, start, end))
-        return (_turn(p, q, r) * _turn(p, q, s) < 0 and _turn(r, s, p) * _turn(r, s, q) < 0)
+        return _turn(p, q, r) * _turn(p, q, s) < 0 and _turn(r, s, p) * _turn(r, s, q) < 0
 
     def _turned(self, a: int, b: int) -> tuple[int, int] | None:
         """The other diagonal of the two triangles at an edge, which then have it; None where they are not convex."""
