@@ -7,6 +7,7 @@ spline. What remains for other faces is how far they are from developable.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -21,11 +22,21 @@ from .surfaces import Surface
 if TYPE_CHECKING:
     from scipy.interpolate import NdBSpline
     from scipy.sparse import csr_matrix
+    from scipy.sparse.linalg import SuperLU
 
+Start = Callable[[Surface, Array, Array, Array], Array]
 DEGREE = 5
-SPANS = 14
-"""Spans of the spline along each parameter, at least."""
-STEPS = 40
+SPANS = (4, 7, 14)
+"""Spans of the spline along each parameter, at least, one after the other."""
+SETTLED = 0.7
+"""Where a finer spline leaves more than this part of the stretch, it is the face's own."""
+STEPS = 60
+ARRIVED, ARRIVED_OF_STRAIN = 1e-11, 1e-5
+"""A step that moves no point by more than this part of the face, or of it by so much of the strain, is the last."""
+SLOW = 0.1
+"""A step larger than this part of the one before asks for a new factor."""
+COARSE = 49
+"""Places of the map that it starts from, along each parameter."""
 INSET = 0.02
 """The start keeps this part of the box away from its sides, where a side may be a single point."""
 
@@ -62,6 +73,15 @@ class SplineFlat(Lazy, FlatMap):
         du, dv = self._spline(within, nu=(1, 0)), self._spline(within, nu=(0, 1))
         beyond = uv - within
         return value + beyond[:, :1] * du + beyond[:, 1:] * dv, du, dv
+
+    def interpolated(self, _surface: Surface, _box: Array, knots_u: Array, knots_v: Array) -> Array:
+        """Coefficients (n, 2) over other knots of nearly the same map."""
+        from scipy.interpolate import make_interp_spline
+
+        u, v = _places(knots_u), _places(knots_v)
+        values = self._carried(np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2))[0]
+        along = make_interp_spline(u, values.reshape(len(u), len(v), 2), DEGREE, t=knots_u).c
+        return make_interp_spline(v, along.transpose(1, 0, 2), DEGREE, t=knots_v).c.transpose(1, 0, 2).reshape(-1, 2)
 
     @cached_property
     def _seeds(self):
@@ -104,12 +124,25 @@ def total_curvature(surface: Surface, box: Array) -> float:
 def fitted_flat(surface: Surface, box: Array, breaks: tuple[Array, Array] = (np.zeros(0), np.zeros(0))) -> SplineFlat:
     """The flat of a surface over ``box`` ((2, 2): low, high) that keeps lengths as well as can be.
 
-    ``breaks`` are inner parameters in u and v where the surface is less smooth.
+    ``breaks`` are inner parameters in u and v where the surface is less smooth. The spline is refined as long as
+    that takes away from the stretch.
     """
-    from scipy.sparse import diags, hstack, identity, kron, vstack
-    from scipy.sparse.linalg import splu
+    made = None
+    for spans in SPANS:
+        start = _start if made is None else made.interpolated
+        finer = _fitted(surface, box, breaks, spans, start)
+        if made is not None and finer.error > SETTLED * made.error:
+            return min(made, finer, key=lambda flat: flat.error)
+        made = finer
+    assert made is not None
+    return made
 
-    axes = [_axis(box[0, k], box[1, k], breaks[k]) for k in (0, 1)]
+
+def _fitted(surface: Surface, box: Array, breaks: tuple[Array, Array], spans: int, start: Start) -> SplineFlat:
+    """The best spline of so many spans along each parameter, from the one that ``start`` gives."""
+    from scipy.sparse import kron
+
+    axes = [_axis(box[0, k], box[1, k], breaks[k], spans) for k in (0, 1)]
     (knots_u, u, weight_u, value_u, slope_u), (knots_v, v, weight_v, value_v, slope_v) = axes
     uv = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
     du, dv = surface.derivatives(uv)
@@ -124,37 +157,35 @@ def fitted_flat(surface: Surface, box: Array, breaks: tuple[Array, Array] = (np.
     tie = _collapsed(surface, box, value_u.shape[1], value_v.shape[1])
     along_u = kron(slope_u, value_v).tocsr() @ tie
     along_v = kron(value_u, slope_v).tocsr() @ tie
-    first = (diags(weight / e) @ along_u).tocsr()
-    second = (diags(weight / g) @ (along_v - diags(f / e) @ along_u)).tocsr()
+    first = _scaled(along_u, weight / e)
+    second = _scaled((along_v - _scaled(along_u, f / e)).tocsr(), weight / g)
     free = np.asarray(tie.sum(axis=0)).ravel()
-    c = (tie.T @ _start(surface, box, knots_u, knots_v)) / free[:, None]
+    c = (tie.T @ start(surface, box, knots_u, knots_v)) / free[:, None]
     held = int(weight.argmax())
+    factor, before = None, np.inf
     for _ in range(STEPS):
         j0, j1 = first @ c, second @ c  # columns of the Jacobian on the face, weighted
         cosine, sine = j0[:, 0] + j1[:, 1], j0[:, 1] - j1[:, 0]
         size = np.maximum(np.hypot(cosine, sine), 1e-300)
         cosine, sine = cosine / size, sine / size
-        # R^T J - I in its symmetric part: the rows are linear in the coefficients while R stands still
-        rows = [
-            hstack([diags(cosine) @ first, diags(sine) @ first]),
-            hstack([diags(-sine) @ second, diags(cosine) @ second]),
-            hstack([diags(cosine) @ second - diags(sine) @ first, diags(sine) @ second + diags(cosine) @ first])
-            * np.sqrt(0.5),
-        ]
-        # turning as a whole costs next to nothing, so one point's turning is held
-        rows.append(
-            hstack([second[held] * cosine[held] + first[held] * sine[held],
-                    second[held] * sine[held] - first[held] * cosine[held]])
-        )  # fmt: skip
-        matrix = vstack(rows).tocsr()
-        target = np.concatenate([weight, weight, np.zeros(len(weight) + 1)])
-        now = np.concatenate([c[:, 0], c[:, 1]])
-        normal = (matrix.T @ matrix).tocsc()
-        damp = 1e-10 * normal.diagonal().mean()
-        step = splu((normal + damp * identity(normal.shape[0])).tocsc()).solve(matrix.T @ (target - matrix @ now))
+        if factor is None:
+            factor = _factor(first, second, cosine, sine, held)
+        along = weight - cosine * j0[:, 0] - sine * j0[:, 1]
+        across = weight + sine * j1[:, 0] - cosine * j1[:, 1]
+        shear = (sine * j0[:, 0] - cosine * j0[:, 1] - cosine * j1[:, 0] - sine * j1[:, 1]) / 2
+        slope = np.concatenate([
+            first.T @ (cosine * along - sine * shear) + second.T @ (cosine * shear - sine * across),
+            first.T @ (sine * along + cosine * shear) + second.T @ (sine * shear + cosine * across),
+        ])  # fmt: skip
+        step = factor.solve(slope)
+        moved = float(np.abs(step).max() / np.abs(c).max())
         c = c + step.reshape(2, -1).T
-        if np.abs(step).max() < 1e-11 * np.abs(now).max():
+        strain = np.linalg.norm([along, across, shear]) / np.linalg.norm(weight)
+        if moved < ARRIVED + ARRIVED_OF_STRAIN * strain:
             break
+        if moved > SLOW * before:
+            factor = None
+        before = moved
     coefficients = (tie @ c).reshape(value_u.shape[1], value_v.shape[1], 2)
     made = SplineFlat(0.0, knots_u, knots_v, coefficients)
     inner = box[0] + (box[1] - box[0]) * (np.stack(np.meshgrid(*2 * [np.arange(41)], indexing="ij"), -1) + 0.5) / 41
@@ -162,12 +193,40 @@ def fitted_flat(surface: Surface, box: Array, breaks: tuple[Array, Array] = (np.
     return SplineFlat(error, knots_u, knots_v, coefficients)
 
 
-def _axis(low: float, high: float, breaks: Array):
+def _factor(first: csr_matrix, second: csr_matrix, cosine: Array, sine: Array, held: int) -> SuperLU:
+    """The stiffness of the strains, R^T J - I in its symmetric part, while the rotations R stand still."""
+    from scipy.sparse import hstack, identity, vstack
+    from scipy.sparse.linalg import splu
+
+    rows = [
+        hstack([_scaled(first, cosine), _scaled(first, sine)]),
+        hstack([_scaled(second, -sine), _scaled(second, cosine)]),
+        hstack([_scaled(second, cosine) - _scaled(first, sine), _scaled(second, sine) + _scaled(first, cosine)])
+        * np.sqrt(0.5),
+        # turning as a whole costs next to nothing, so one point's turning is held
+        hstack([second[held] * cosine[held] + first[held] * sine[held],
+                second[held] * sine[held] - first[held] * cosine[held]]),
+    ]  # fmt: skip
+    matrix = vstack(rows).tocsr()
+    normal = (matrix.T @ matrix).tocsc()
+    damp = 1e-10 * normal.diagonal().mean()
+    return splu((normal + damp * identity(normal.shape[0])).tocsc())
+
+
+def _scaled(matrix: csr_matrix, by: Array) -> csr_matrix:
+    """Each row of a matrix times a number of its own."""
+    from scipy.sparse import csr_matrix
+
+    data = matrix.data * np.repeat(by, np.diff(matrix.indptr))
+    return csr_matrix((data, matrix.indices, matrix.indptr), matrix.shape)
+
+
+def _axis(low: float, high: float, breaks: Array, spans: int):
     """Knots, Gauss points, their weights, and the basis and its slope there (sparse)."""
     from scipy.interpolate import BSpline
 
     inner = breaks[(breaks > low) & (breaks < high)]
-    places = np.unique(np.r_[np.linspace(low, high, SPANS + 1), inner])
+    places = np.unique(np.r_[np.linspace(low, high, spans + 1), inner])
     places = places[np.r_[True, np.diff(places) > 1e-6 * (high - low)]]
     places[-1] = high
     # at a break of the surface the flat may be as little smooth as the surface: C2 there
@@ -210,22 +269,74 @@ def _box_points(box: Array) -> Array:
 
 
 def _start(surface: Surface, box: Array, knots_u: Array, knots_v: Array) -> Array:
-    """Coefficients (n, 2) of a spline through a coarse mesh of the face, relaxed flat."""
+    """Coefficients (n, 2) of a spline through a coarse map of the face: unrolled, or where that folds relaxed flat."""
     from scipy.interpolate import make_lsq_spline
 
+    inset = (box[1] - box[0]) * INSET
+    ticks = np.linspace(box[0] + inset, box[1] - inset, COARSE)
+    flat = _unrolled(surface, ticks)
+    if flat is None:
+        flat = _relaxed(surface, ticks)
+    coarse = [np.r_[[k[0]] * 4, np.linspace(k[0], k[-1], 14)[1:-1], [k[-1]] * 4] for k in (knots_u, knots_v)]
+    rows = make_lsq_spline(ticks[:, 0], flat, coarse[0], 3)
+    across = make_lsq_spline(ticks[:, 1], rows(_places(knots_u)).transpose(1, 0, 2), coarse[1], 3)
+    return across(_places(knots_v)).transpose(1, 0, 2).reshape(-1, 2)
+
+
+def _places(knots: Array) -> Array:
+    """Where each coefficient of a spline has its place (Greville)."""
+    means = np.array([knots[j + 1 : j + DEGREE + 1].mean() for j in range(len(knots) - DEGREE - 1)])
+    return np.clip(means, knots[0], knots[-1])
+
+
+def _unrolled(surface: Surface, ticks: Array) -> Array | None:
+    """The places (n, n, 2) of a grid of parameters (n, 2), each isoline bent in the plane as much as on the face.
+
+    First the one in the middle along u, then from it those along v: exact for developable faces but for the sums.
+    None where the map folds, as on faces that are far from developable.
+    """
+    from scipy.interpolate import CubicSpline
+
+    u, v = ticks.T
+    grid = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
+    du, dv = (each.reshape(len(u), len(v), 3) for each in surface.derivatives(grid))
+    normal = np.cross(du, dv)
+    normal /= np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-300)
+
+    def bent(along: Array, normal: Array, t: Array) -> tuple[Array, Array]:
+        """Speed and turning, from the first place on, of isolines (n, ..., 3) along their first axis."""
+        speed = np.linalg.norm(along, axis=-1)
+        tangent = along / np.maximum(speed, 1e-300)[..., None]
+        turning = (CubicSpline(t, tangent)(t, 1) * np.cross(normal, tangent)).sum(axis=-1)
+        return speed, CubicSpline(t, turning).antiderivative()(t)
+
+    def drawn(speed: Array, angle: Array, t: Array) -> Array:
+        way = CubicSpline(t, speed[..., None] * np.stack([np.cos(angle), np.sin(angle)], axis=-1))
+        return np.asarray(way.antiderivative()(t))
+
+    middle = len(v) // 2
+    speed, angle = bent(du[:, middle], normal[:, middle], u)
+    spine = drawn(speed, angle, u)
+    between = np.arctan2(
+        (np.cross(du[:, middle], dv[:, middle]) * normal[:, middle]).sum(axis=-1),
+        (du[:, middle] * dv[:, middle]).sum(axis=-1),
+    )
+    speeds, angles = bent(dv.transpose(1, 0, 2), normal.transpose(1, 0, 2), v)
+    ways = drawn(speeds, angles - angles[middle] + angle + between, v)
+    flat = (ways - ways[middle] + spine).transpose(1, 0, 2)
+    a, b, c = flat[:-1, :-1], flat[1:, :-1], flat[:-1, 1:]
+    folds = (b - a)[..., 0] * (c - a)[..., 1] - (b - a)[..., 1] * (c - a)[..., 0] <= 0
+    return None if folds.any() else flat
+
+
+def _relaxed(surface: Surface, ticks: Array) -> Array:
+    """The places (n, n, 2) of a grid of parameters (n, 2), relaxed flat."""
     from ..flatten.relaxed import relax
 
-    n = 49
-    inset = (box[1] - box[0]) * INSET
-    ticks = np.linspace(box[0] + inset, box[1] - inset, n)
+    n = len(ticks)
     grid = np.stack(np.meshgrid(*ticks.T, indexing="ij"), axis=-1).reshape(-1, 2)
     i = np.arange(n * n).reshape(n, n)
     a, b, c, d = i[:-1, :-1].ravel(), i[1:, :-1].ravel(), i[1:, 1:].ravel(), i[:-1, 1:].ravel()
     triangles = np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
-    flat = relax(surface.evaluate(grid), triangles, most_steps=200, settled=1e-7).points_blank.reshape(n, n, 2)
-    coarse = [np.r_[[k[0]] * 4, np.linspace(k[0], k[-1], 14)[1:-1], [k[-1]] * 4] for k in (knots_u, knots_v)]
-    rows = make_lsq_spline(ticks[:, 0], flat, coarse[0], 3)
-    greville_u = np.array([knots_u[j + 1 : j + DEGREE + 1].mean() for j in range(len(knots_u) - DEGREE - 1)])
-    greville_v = np.array([knots_v[j + 1 : j + DEGREE + 1].mean() for j in range(len(knots_v) - DEGREE - 1)])
-    across = make_lsq_spline(ticks[:, 1], rows(greville_u).transpose(1, 0, 2), coarse[1], 3)
-    return across(greville_v).transpose(1, 0, 2).reshape(-1, 2)
+    flat = relax(surface.evaluate(grid), triangles, most_steps=200, settled=1e-7).points_blank
+    return flat.reshape(n, n, 2)
