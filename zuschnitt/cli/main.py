@@ -6,14 +6,26 @@ import argparse
 import signal
 import sys
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from importlib import import_module
 from typing import Any
 
 from ..core.errors import Cancelled, ZuschnittError
 from ..core.files.outputs import require_apart
+from ..core.progress import Progress
 from .parser import COMMANDS, window_parser
 from .terminal import complain, say
 
+ROOMS = (
+    "commands",
+    "body_commands",
+    "sheet_command",
+    "batch_command",
+    "check_command",
+    "nest_command",
+    "picture_command",
+    "press_command",
+)
 AGAIN = 0.4
 """After so many seconds an interruption comes again, where callbacks or compiled code have swallowed it."""
 
@@ -63,16 +75,6 @@ def _stopped() -> int:
 
 
 def _command(arguments: list[str]) -> int:
-    from . import (
-        batch_command,
-        body_commands,
-        check_command,
-        commands,
-        nest_command,
-        picture_command,
-        press_command,
-        sheet_command,
-    )
     from .command_parser import command_parser
     from .terminal import terminal_progress
 
@@ -80,21 +82,18 @@ def _command(arguments: list[str]) -> int:
     options = command_parser().parse_args(call)
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
-        name = options.command.replace("-", "_")
-        rooms = (
-            commands,
-            body_commands,
-            sheet_command,
-            batch_command,
-            check_command,
-            nest_command,
-            picture_command,
-            press_command,
-        )
-        found = (getattr(room, each, None) for each in (name, f"{name}_") for room in rooms)
-        command = next(each for each in found if each is not None)
-        command(options, progress)
+        _function(options.command.replace("-", "_"))(options, progress)
     return 0
+
+
+def _function(name: str) -> Callable[[argparse.Namespace, Progress], None]:
+    """The function of a command, or with an underscore where Python has the name; no room is entered but for it."""
+    for room in ROOMS:
+        module = import_module(f"{__package__}.{room}")
+        for each in (name, f"{name}_"):
+            if found := getattr(module, each, None):
+                return found  # type: ignore[no-any-return]
+    raise AssertionError(f"no room has the command {name}")
 
 
 def _require_paths_apart(options: argparse.Namespace) -> None:

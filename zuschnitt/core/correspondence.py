@@ -28,6 +28,8 @@ MARGIN = 1e-6
 """Points no further than this outside an outline still count as inside, in mm."""
 MANY = 32
 """With more faces than this, it is first asked in whose box a point lies."""
+AROUND = 24
+"""About so many places round a curved face tell its box."""
 CHORD_SAG = 2e-3
 """The sag of an edge's chords in a triangulated blank, as part of the blank's size, at most."""
 ASIDE = 1e-8 * np.array([np.cos(1.0), np.sin(1.0)])
@@ -211,11 +213,14 @@ class _Nearest:
         self.points_blank[mine] = leaf.chart_to_blank(xy[better])
 
 
-def _within_box(leaf: Leaf, points_form: Array) -> np.ndarray:
-    """Which points (n, 3) lie in the box round a plane face."""
-    corners = leaf.chart.to_form(np.vstack(leaf.region.rings))
-    low, high = corners.min(axis=0) - MARGIN, corners.max(axis=0) + MARGIN
-    return np.nonzero(((points_form >= low) & (points_form <= high)).all(axis=1))[0]
+def _about(leaf: Leaf, points_form: Array) -> np.ndarray:
+    """Which points (n, 3) lie in the box round a face; round a curved one it is larger by as much as that may bulge."""
+    around = np.vstack(leaf.region.rings)
+    plane = isinstance(leaf.chart.surface, Plane)
+    corners = leaf.chart.to_form(around if plane else around[:: max(len(around) // AROUND, 1)])
+    low, high = corners.min(axis=0), corners.max(axis=0)
+    spare = MARGIN if plane else MARGIN + float(np.linalg.norm(high - low)) / 2
+    return np.nonzero(((points_form >= low - spare) & (points_form <= high + spare)).all(axis=1))[0]
 
 
 @dataclass(frozen=True)
@@ -386,10 +391,9 @@ class Correspondence(Lazy):
         found = _Nearest(points_form)
         leaves = [leaf for leaf in self.leaves if faces is None or leaf.face in faces]
         todo = np.arange(n)
-        if len(leaves) > MANY:  # most points lie on a plane face, and within its box
+        if len(leaves) > MANY:  # most points lie on a face, and within its box
             for leaf in leaves:
-                if isinstance(leaf.chart.surface, Plane):
-                    found.try_leaf(leaf, _within_box(leaf, points_form), True)
+                found.try_leaf(leaf, _about(leaf, points_form), True)
             todo = np.nonzero(~(found.inside & (found.best <= MARGIN)))[0]
         for leaf in leaves if len(todo) else ():
             found.try_leaf(leaf, todo, len(self.leaves) > 1)

@@ -146,8 +146,11 @@ class TriangleFinder(Lazy):
         cell = float(np.sqrt(extent.prod() / min(GUESSES * len(self.triangles), MOST_GUESSES)))
         counts = np.ceil(extent / cell).astype(int) + 1
         middles = low + (np.indices(counts).reshape(2, -1).T + 0.5) * cell
-        centres = cKDTree(self.points[self.triangles].mean(axis=1))
-        return low, cell, centres.query(middles)[1].reshape(counts)
+        corners = self.points[self.triangles]
+        # a cell that reaches into a triangle has its middle no further from that triangle's than this
+        reach = cell + float(np.linalg.norm(np.ptp(corners, axis=1), axis=1).max())
+        found = cKDTree(corners.mean(axis=1)).query(middles, distance_upper_bound=reach)[1]
+        return low, cell, np.where(found < len(corners), found, 0).reshape(counts)
 
     def find(self, points: Array) -> tuple[np.ndarray, Array, np.ndarray]:
         """Triangle (n,), barycentric coordinates (n, 3), and whether the point is inside (n,).
