@@ -13,7 +13,7 @@ from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.dxf import dxf_bytes
 from zuschnitt.core.files.form_file import read_form
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.ribs.advising import advice, complaints
+from zuschnitt.core.ribs.advising import advice
 from zuschnitt.core.ribs.base_plate import on_a_base
 from zuschnitt.core.ribs.fans import fan, square_to_curve
 from zuschnitt.core.ribs.layout import laid_out
@@ -206,11 +206,11 @@ def test_advice_is_what_helps_when_it_is_tried():
     families = Family("X", X, np.array([-42.2, 0, 42.2])), Family("Y", Y, np.array([-42.2, 0, 42.2]))
     how = Making(10.0)
     found = interlocking(form, *families, how)
-    assert complaints(found) and not found.sound
+    assert found.troubles and not found.sound
     given = advice(found, families, lambda pair: interlocking(form, *pair, how))
     assert given
     for each in given:
-        assert complaints(interlocking(form, *_with(families, each), how)) < complaints(found)
+        assert len(interlocking(form, *_with(families, each), how).troubles) < len(found.troubles)
 
 
 def _with(families, each):

@@ -30,30 +30,24 @@ class Advice:
 
 def advice(found: Ribs, families: tuple[Family, Family], made: Callable[[tuple[Family, Family]], Ribs]) -> list[Advice]:
     """What leaves fewer complaints than ``found`` has, the best first; each is tried by making such ribs."""
-    before = complaints(found)
     good: list[tuple[int, int, Advice]] = []
     for k, (trial, changed) in enumerate(_trials(found, families)):
         if k >= min(MOST_TRIED, MOST_MADE // len(found.ribs)):
             break
         try:
-            after = complaints(made(changed))
+            after = len(made(changed).troubles)
         except ZuschnittError:
             continue
-        if after < before:
+        if after < len(found.troubles):
             good.append((after, k, trial))
     return [each for *_, each in sorted(good, key=lambda one: one[:2])[:MOST_ADVICE]]
 
 
-def complaints(ribs: Ribs) -> int:
-    return len(ribs.messages) - len({rib.mended for rib in ribs.ribs if rib.mended})
-
-
 def _trials(found: Ribs, families: tuple[Family, Family]) -> Iterator[tuple[Advice, tuple[Family, Family]]]:
     """First ribs that are named in a complaint left out, then all of a family shifted."""
-    named = [rib.name for rib in found.ribs if any(f"{rib.name} " in said or f"{rib.name}:" in said
-             for said in found.messages[len(found.messages) - complaints(found):])]  # fmt: skip
+    named = {name for trouble in found.troubles for name in trouble.ribs}
     for which, family in enumerate(families):
-        mine = [int(name[1:]) - 1 for name in named if name.startswith(family.letter)]
+        mine = sorted(int(name[1:]) - 1 for name in named if name.startswith(family.letter))
         for k in sorted(mine, key=lambda k: abs(k - (len(family.at) - 1) / 2), reverse=True)[:2]:
             if len(family.at) > 1:
                 yield _changed(f"leave {family.letter}{k + 1} out", which, families, np.delete(family.at, k))

@@ -11,6 +11,7 @@ import shapely
 from ..form.curves import Array
 from .outlines import PlateFrame
 from .slots import Crossing
+from .trouble import Trouble
 
 LITTLE = 1e-6
 """In mm."""
@@ -33,7 +34,7 @@ def groups(names: Sequence[str], met: Sequence[tuple[str, str]]) -> tuple[tuple[
     return tuple(tuple(members) for members in found.values())
 
 
-def run_through(plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]]) -> list[tuple[str, str]]:
+def run_through(plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]]) -> list[Trouble]:
     """Pairs of plates of one family that are both there where their planes cross."""
     names = list(plates)
     found = []
@@ -41,14 +42,16 @@ def run_through(plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]]) -> li
         for two in names[i + 1 :]:
             crossing = Crossing.of(plates[one][0], plates[two][0])
             spans = [crossing.spans(plates[k][1], plates[k][0]) for k in (one, two)] if crossing is not None else None
-            if spans is not None and Crossing.shared(*spans):
-                found.append((one, two))
+            if crossing is not None and spans is not None and (shared := Crossing.shared(*spans)):
+                at = crossing.foot + np.mean(shared, axis=1)[:, None] * crossing.way
+                said = f"{one} and {two} run through each other; space them wider, or take fewer."
+                found.append(Trouble(said, (one, two), at))
     return found
 
 
 def order_of_moves(
     plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]], towards: float
-) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
+) -> tuple[tuple[str, ...], list[Trouble]]:
     """In which order plates that each slide their own way go in, and pairs of which neither can go before the other.
 
     They come from ``-towards`` times the way they slide. What stands in a plate's way goes in after it.
@@ -71,15 +74,17 @@ def order_of_moves(
                 after[other].add(name)  # it would be in the way
     ordered: list[str] = []
     left = list(names)
-    held: list[tuple[str, str]] = []
+    held: list[Trouble] = []
     while left:
         free = next((name for name in left if not (after[name] & set(left))), None)
         if free is None:
             free = left[0]
-            held.extend((free, other) for other in sorted(after[free] & set(left)))
+            for other in sorted(after[free] & set(left)):
+                said = f"{free} and {other} stand in each other's way; leave one of them out."
+                held.append(Trouble(said, (free, other)))
         ordered.append(free)
         left.remove(free)
-    return tuple(ordered), tuple(held)
+    return tuple(ordered), held
 
 
 def _swept(area: shapely.Geometry, frame: PlateFrame, towards: float) -> shapely.Geometry:

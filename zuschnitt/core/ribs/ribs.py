@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -19,12 +19,15 @@ from .fans import Fan, SquareToCurve
 from .outlines import Cutter, PlateFrame
 from .planes import Family, upright
 from .slots import PLAIN, Crossing, Slot, Tool, slot_width, spans_of, taken_away
+from .trouble import Trouble, words_of
 
 if TYPE_CHECKING:
     from .rods import Rod
 
 LOW = 2.0
 """A crossing lower than so many thicknesses gives slots that hold poorly."""
+NEAR = 0.5
+"""So many thicknesses of material have to be left beside a slot."""
 
 
 @dataclass(frozen=True)
@@ -53,20 +56,44 @@ class Rib:
 class Ribs:
     """All plates, in the order in which they are put together, and what hangs together.
 
-    ``sound`` where nothing was left out, and no crossing holds poorly. ``edge_distance`` is how far the plates' square
-    edges are from the form, in mm, at the most and on the average; ``density`` is in g/cm³.
+    ``troubles`` are ribs that were left out, crossings that hold poorly, and what keeps ribs from going together;
+    ``notes`` are other sentences. ``edge_distance`` is how far the plates' square edges are from the form, in mm, at
+    the most and on the average; ``density`` is in g/cm³.
     """
 
     ribs: tuple[Rib, ...]
     thickness: float
-    possible: bool
     groups: tuple[tuple[str, ...], ...]
-    reasons: tuple[str, ...]
-    messages: tuple[str, ...]
-    sound: bool = True
+    troubles: tuple[Trouble, ...] = ()
+    notes: tuple[str, ...] = ()
     rods: tuple[Rod, ...] = ()
     edge_distance: tuple[float, float] | None = None
     density: float | None = None
+
+    @property
+    def sound(self) -> bool:
+        """Whether nothing was left out, and all crossings hold well."""
+        return not self.troubles
+
+    @property
+    def possible(self) -> bool:
+        """Whether they go together."""
+        return not any(trouble.stops for trouble in self.troubles)
+
+    @property
+    def reasons(self) -> tuple[str, ...]:
+        """Why they do not go together."""
+        return words_of(trouble for trouble in self.troubles if trouble.stops)
+
+    @property
+    def messages(self) -> tuple[str, ...]:
+        """All that is to be said of them."""
+        return (*words_of(self.troubles), *self.notes)
+
+    @property
+    def stopped(self) -> frozenset[str]:
+        """The names of the ribs that do not go together as they are."""
+        return frozenset(name for trouble in self.troubles if trouble.stops for name in trouble.ribs)
 
     def played(self, share: float, away: float) -> list[tuple[Rib, Array]]:
         """Each rib, and how far (3,) it is from its place when ``share`` (0 to 1) of the moves is done.
@@ -118,58 +145,85 @@ def interlocking(
     """
     frames = _frames(first, second)
     cutter = Cutter(form, how.floor, how.band, how.base, how.roughly)
-    made, messages = bare_ribs(cutter, frames, how, progress)
-    missing = bool(messages)
-    messages.extend(_mended_words(list(made.values())))
+    made, troubles = bare_ribs(cutter, frames, how, progress)
     progress.step(0.85, "cutting slots")
     ones = [rib for rib in made.values() if rib.name.startswith(first.letter)]
     twos = [rib for rib in made.values() if rib.name.startswith(second.letter)]
     halves = "down" if isinstance(first, Fan) else how.halves
-    slotted, said, twice, met = _slotted(ones, twos, how, halves)
+    slotted, said, met = _slotted(ones, twos, how, halves)
     if not met:
         raise CannotBeDone("No rib crosses another, so nothing holds together; space them nearer to each other.")
-    through: list[tuple[str, str]] = []
-    held: tuple[tuple[str, str], ...] = ()
+    troubles += said
+    troubles += near_an_edge(made, slotted.values(), how.thickness)
     if not isinstance(first, Family):  # each of them has a way of its own, into the others
         bare = {rib.name: (rib.frame, rib.area) for rib in ones}
-        through = run_through(bare)
+        troubles += run_through(bare)
         order, held = order_of_moves(bare, 1.0 if halves == "up" else -1.0)
+        troubles += held
         slotted = {name: slotted[name] for name in (*(rib.name for rib in twos), *order)}
     together = groups(list(slotted), met)
-    alone = [name for group in together if len(group) == 1 for name in group]
-    reasons = [f"{a} and {b} cross more than once, so they cannot be slid into each other." for a, b in twice]
-    reasons += [f"{a} and {b} run through each other; space them wider, or take fewer." for a, b in through]
-    reasons += [f"{a} and {b} stand in each other's way; leave one of them out." for a, b in held]
-    reasons += [f"Nothing holds {name}: it crosses no other rib." for name in alone]
-    reasons += [f"{rib.name} falls into {rib.pieces} pieces." for rib in slotted.values() if rib.pieces > 1]
+    troubles += [
+        Trouble(f"Nothing holds {group[0]}: it crosses no other rib.", group) for group in together if len(group) == 1
+    ]
+    troubles += in_pieces(slotted.values())
+    distance = None
+    if not how.roughly:
+        distance = edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made.values()), how.thickness)
     return Ribs(
         tuple(slotted.values()),
         how.thickness,
-        not (twice or alone or through or held),
         together,
-        tuple(reasons),
-        (*messages, *said, *reasons),
-        not (missing or said or reasons),
-        edge_distance=None
-        if how.roughly
-        else edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made.values()), how.thickness),
+        tuple(troubles),
+        tuple(_mended_words(list(made.values()))),
+        edge_distance=distance,
     )
+
+
+def near_an_edge(bare: Mapping[str, Rib], slotted: Iterable[Rib], thickness: float) -> list[Trouble]:
+    """Slots beside whose inner end too little of the plate is left, which breaks away."""
+    found = []
+    for rib in slotted:
+        if not rib.slots:
+            continue
+        area = bare[rib.name].area
+        shapely.prepare(area)
+        side = np.array([[s.way[1], -s.way[0]] for s in rib.slots])
+        half = np.array([s.width for s in rib.slots])[:, None] / 2
+        middles = np.array([s.at for s in rib.slots])
+        for sign in (-1, 1):
+            corners = middles + sign * half * side
+            beside = shapely.linestrings(np.stack([corners, corners + sign * NEAR * thickness * side], axis=1))
+            for k in np.nonzero(~shapely.covers(area, beside))[0]:
+                left = area.intersection(beside[k]).length
+                said = (
+                    f"The slot of {rib.name} for {rib.slots[k].other} leaves {left:.2g} mm beside it, which breaks "
+                    "away; shift the first rib, or leave one out."
+                )
+                at = rib.frame.space(middles[k][None])
+                found.append(Trouble(said, (rib.name, rib.slots[k].other), at, stops=False))
+    return found
+
+
+def in_pieces(ribs: Iterable[Rib]) -> list[Trouble]:
+    """The ribs that fall to pieces."""
+    return [Trouble(f"{rib.name} falls into {rib.pieces} pieces.", (rib.name,)) for rib in ribs if rib.pieces > 1]
 
 
 def bare_ribs(
     cutter: Cutter, frames: Mapping[str, PlateFrame], how: Making, progress: Progress
-) -> tuple[dict[str, Rib], list[str]]:
-    """The ribs in these planes, by their names, without slots; and a sentence for each that is left out."""
+) -> tuple[dict[str, Rib], list[Trouble]]:
+    """The ribs in these planes, by their names, without slots; and a trouble for each that is left out."""
     made: dict[str, Rib] = {}
-    messages = []
+    troubles = []
     for done, (name, frame) in enumerate(frames.items()):
         progress.step(0.8 * done / len(frames), "cutting sections")
         found = cutter.outline(frame, how.thickness, how.outline)
         if found.area.is_empty:
-            messages.append(f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out.")
+            said = f"{name} at {frame.at:.4g} mm meets nothing that closes, so it is left out."
+            troubles.append(Trouble(said, stops=False))
             continue
         made[name] = Rib(name, frame, found.area, (), found.mended, cutter.faceted and how.tool.relieved == "none")
-    return made, messages
+    return made, troubles
 
 
 def _frames(first: Family | Fan | SquareToCurve, second: Family) -> dict[str, PlateFrame]:
@@ -187,10 +241,12 @@ def _frames(first: Family | Fan | SquareToCurve, second: Family) -> dict[str, Pl
     return {f"{letter}{k}": frame for letter, k, frame in named}
 
 
-def _slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str):
-    """The ribs with their slots, sentences, pairs that cross more than once, and all that cross."""
-    messages: list[str] = []
-    twice: list[tuple[str, str]] = []
+def _slotted(
+    ones: list[Rib], twos: list[Rib], how: Making, halves: str
+) -> tuple[dict[str, Rib], list[Trouble], list[tuple[str, str]]]:
+    """The ribs with their slots, what is wrong with them, and all that cross."""
+    low_ones: list[Trouble] = []
+    twice: list[Trouble] = []
     met: list[tuple[str, str]] = []
     every = [*ones, *twos]
     cuts: dict[str, list[shapely.Geometry]] = {rib.name: [] for rib in every}
@@ -217,15 +273,21 @@ def _slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str):
             width = slot_width(how.thickness, how.fit, one.frame.normal, two.frame.normal)
             if width <= 0:
                 raise Refused(f"A fit of {how.fit:g} mm leaves slots without width; take a larger one.")
-            met.append((one.name, two.name))
+            met.append(pair)
+            middles = crossing.foot + np.mean(shared, axis=1)[:, None] * crossing.way
             if len(shared) > 1:
-                twice.append((one.name, two.name))
-            for low, high in shared:
+                said = (
+                    f"{one.name} and {two.name} cross more than once, so they cannot be slid into each other, "
+                    "whichever way their slots open; leave one of them out."
+                )
+                twice.append(Trouble(said, pair, middles))
+            for (low, high), middle in zip(shared, middles, strict=True):
                 if high - low < LOW * how.thickness:
-                    messages.append(
+                    said = (
                         f"{one.name} and {two.name} cross over {high - low:.3g} mm only; "
                         "their slots hold poorly: shift the first rib, or leave one out."
                     )
+                    low_ones.append(Trouble(said, pair, middle[None], stops=False))
                 for rib, mate, opens, own in ((one, two, halves, levels[0]), (two, one, other, levels[1])):
                     foot, way = crossing.on(rib.frame)
                     at = foot + (low + high) / 2 * way
@@ -239,7 +301,7 @@ def _slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str):
         )
         for rib in every
     }
-    return ready, messages, twice, met
+    return ready, [*low_ones, *twice], met
 
 
 def _mended_words(ribs: list[Rib]) -> list[str]:

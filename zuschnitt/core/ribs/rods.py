@@ -15,7 +15,8 @@ from .assembly import groups
 from .edge_distance import edge_distance
 from .outlines import Cutter
 from .planes import Family
-from .ribs import Making, Ribs, bare_ribs
+from .ribs import Making, Ribs, bare_ribs, in_pieces
+from .trouble import Trouble
 
 LEVELS = 61
 """At so many heights it is tried through how many ribs a rod runs."""
@@ -53,7 +54,7 @@ def on_rods(
     along = along / np.linalg.norm(along)
     cutter = Cutter(form, how.floor, how.band, how.base)
     frames = ribs.frames(along, np.cross(ribs.normal, along))
-    cut, messages = bare_ribs(cutter, {f"{ribs.letter}{k}": frame for k, frame in enumerate(frames, 1)}, how, progress)
+    cut, troubles = bare_ribs(cutter, {f"{ribs.letter}{k}": frame for k, frame in enumerate(frames, 1)}, how, progress)
     made = [replace(rib, faceted=False) for rib in cut.values()]  # holes are round
     places = _places([rib.area.buffer(-diameter) for rib in made], spacing)
     if not places:
@@ -73,13 +74,15 @@ def on_rods(
         if holes[rib.name] else rib for rib in made
     )  # fmt: skip
     together = groups([rod.name for rod in rods] + [rib.name for rib in made], met)
-    reasons = [f"Nothing holds {rib.name}: no rod runs through it." for rib in made if rib.name not in held]
-    reasons += [f"{rib.name} falls into {rib.pieces} pieces." for rib in drilled if rib.pieces > 1]
+    troubles += [
+        Trouble(f"Nothing holds {rib.name}: no rod runs through it.", (rib.name,))
+        for rib in made if rib.name not in held
+    ]  # fmt: skip
+    troubles += in_pieces(drilled)
     off = edge_distance(cutter.locator, ((rib.frame, rib.area) for rib in made), how.thickness)
     bill = ", ".join(f"{rod.name} {rod.length:.1f}" for rod in rods)
     said = f"The rods of {diameter:g} mm are, in mm: {bill}."
-    return Ribs(drilled, how.thickness, len(held) == len(made), together, tuple(reasons),
-                (*messages, said, *reasons), not (messages or reasons), tuple(rods), off)  # fmt: skip
+    return Ribs(drilled, how.thickness, together, tuple(troubles), (said,), tuple(rods), off)
 
 
 def _places(rooms: list[shapely.Geometry], spacing: float) -> list[tuple[Array, int, int]]:

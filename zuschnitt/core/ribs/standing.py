@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
 
 from ..contour import Contour
+from ..form.curves import Array
 from ..plane.thinning import thinned
 from .outlines import PlateFrame
 from .ribs import Rib, Ribs
@@ -43,3 +45,23 @@ def pieces(rib: Rib) -> list[tuple[Contour, ...]]:
         fine = [Contour.polyline(points, True, "CUT", rib.name) for points in rings]
         found.append(tuple(fine) if rib.faceted else thinned(fine, FINE).contours)
     return found
+
+
+def faces_of(rib: Rib, thickness: float) -> Array:
+    """Triangles (t, 3, 3) all round the pieces of a rib, seen from outside anticlockwise."""
+    half = thickness / 2
+    found = []
+    for part in shapely.get_parts(shapely.orient_polygons(rib.area)):
+        parts = shapely.get_parts(shapely.constrained_delaunay_triangles(part))
+        flat = np.stack([shapely.get_coordinates(each)[:3] for each in parts])
+        a, b, c = np.moveaxis(flat, 1, 0)
+        back = (b - a)[:, 0] * (c - a)[:, 1] < (b - a)[:, 1] * (c - a)[:, 0]
+        flat[back] = flat[back][:, ::-1]
+        for side, corners in ((half, flat), (-half, flat[:, ::-1])):
+            found.append(rib.frame.space(corners.reshape(-1, 2), side).reshape(-1, 3, 3))
+        for ring in (part.exterior, *part.interiors):
+            points = shapely.get_coordinates(ring)
+            below, above = (rib.frame.space(points, side) for side in (-half, half))
+            found.append(np.stack([below[:-1], below[1:], above[1:]], axis=1))
+            found.append(np.stack([below[:-1], above[1:], above[:-1]], axis=1))
+    return np.concatenate(found)

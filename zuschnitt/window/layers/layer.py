@@ -20,7 +20,7 @@ from ..stages.stretch_colours import MAPS
 
 if TYPE_CHECKING:
     from ..session import Session
-    from ..stages.scene import LineSets
+    from ..stages.scene import Bodies, LineSets
     from ..tools.grips import Grip
 
 Box = tuple[float, float, float, float]
@@ -113,6 +113,10 @@ class FormLayer:
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         """Gives its lines to the picture."""
+
+    def bodies(self, scene: FormScene) -> Bodies | None:
+        """What is seen through the form; the same object as long as it stays as it is."""
+        return None
 
     def follow(self, lines: LineSets, scene: FormScene) -> None:
         """Gives those of its lines that follow a drag."""

@@ -1,4 +1,4 @@
-"""Ribs, standing in their form or on their way there: those of the selected row."""
+"""Ribs, standing in their form or on their way there: those of the selected row, and where something is wrong."""
 
 from __future__ import annotations
 
@@ -6,30 +6,88 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ..theme import theme
 from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
-    from ..stages.scene import LineSets
+    from ...core.ribs.ribs import Rib, Ribs
+    from ..stages.scene import Bodies, LineSets
 
 
 AWAY = 0.6
 """Ribs that are not in their place yet are away from it by this part of the form's size."""
+RING = 7.0
+"""Radius in pixels of the ring round a place where something is wrong."""
 
 
 class RibsLayer(FormLayer):
+    """The plates are seen through the form."""
+
     order = 95
+
+    def __init__(self) -> None:
+        self._faces: tuple[Ribs, list[np.ndarray]] | None = None
+        self._drawn: tuple[object, Bodies] | None = None
 
     def key(self, scene: FormScene) -> object:
         return scene.session.together
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
-        made = scene.session.value(scene.session.selected_row, "ribs")
+        made = _ribs(scene)
         outlines: list[np.ndarray] = []
-        for rib, off in made.played(scene.session.together, AWAY * scene.form.size) if made is not None else ():
-            for part in shapely.get_parts(rib.area):
-                for ring in (part.exterior, *part.interiors):
-                    outlines.append(rib.frame.space(shapely.get_coordinates(ring)) + off)
-        outlines.extend(np.array([rod.start, rod.end]) for rod in (made.rods if made is not None else ()))
-        lines.of("ribs", 1.6).show(outlines, theme().blank)
+        if made is not None:
+            for rib, off in made.played(scene.session.together, AWAY * scene.form.size):
+                outlines.extend(line + off for line in _outlines(rib, made.thickness))
+            outlines.extend(np.array([rod.start, rod.end]) for rod in made.rods)
+        lines.of("ribs", 1.2).show(outlines, theme().blank)
+
+    def paint(self, painter: QPainter, scene: FormScene) -> None:
+        made = _ribs(scene)
+        if made is None or scene.session.together < 1:  # the places are those of ribs that stand
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(theme().broken), 2.0))
+        for trouble in made.troubles:
+            for x, y in scene.pixels(trouble.at).tolist():
+                painter.drawEllipse(QPointF(x, y), RING, RING)
+
+    def bodies(self, scene: FormScene) -> Bodies | None:
+        made = _ribs(scene)
+        if made is None:
+            return None
+        key = (made, scene.session.together, theme().dark)
+        if self._drawn is None or self._drawn[0] != key:
+            self._drawn = key, self._bodies(made, scene)
+        return self._drawn[1]
+
+    def _bodies(self, made: Ribs, scene: FormScene) -> Bodies:
+        from ...core.ribs.standing import faces_of
+        from ..stages.form_picture import shade
+        from ..stages.scene import Bodies
+
+        if self._faces is None or self._faces[0] is not made:
+            self._faces = made, [faces_of(rib, made.thickness) for rib in made.ribs]
+        corners, colours = [], []
+        now, first = theme(), made.ribs[0].name[0]
+        for (rib, off), faces in zip(
+            made.played(scene.session.together, AWAY * scene.form.size), self._faces[1], strict=True
+        ):
+            tint = now.failing if rib.name in made.stopped else now.body_tints[4 if rib.name[0] == first else 1]
+            corners.append(faces + off)
+            colours.append(np.tile(shade(tint), (len(faces), 1)))
+        return Bodies(np.concatenate(corners), np.concatenate(colours))
+
+
+def _ribs(scene: FormScene) -> Ribs | None:
+    found: Ribs | None = scene.session.value(scene.session.selected_row, "ribs")
+    return found
+
+
+def _outlines(rib: Rib, thickness: float) -> list[np.ndarray]:
+    """Round both faces of a plate."""
+    rings = [ring for part in shapely.get_parts(rib.area) for ring in (part.exterior, *part.interiors)]
+    flat = [shapely.get_coordinates(ring) for ring in rings]
+    return [rib.frame.space(points, side * thickness / 2) for points in flat for side in (-1, 1)]

@@ -14,7 +14,7 @@ from ...core.develop.stretch_scale import colours, mapped, scale_limit
 from ...core.form.form import Form
 from ..theme import theme
 from .camera import Camera, hit, silhouette
-from .scene import LineSets, Scene
+from .scene import Bodies, LineSets, Scene
 from .stand_in import MANY, StandIn, stand_in
 from .stretch_colours import MAPS
 
@@ -50,6 +50,7 @@ class FormPicture:
         self._faces: tuple[np.ndarray, np.ndarray, np.ndarray] = (self.points, self._normals, self._triangles)
         self._stand_in: StandIn | None = None
         self._light: StandIn | None = None
+        self._bodies: Bodies | None = None
 
     def take(self, form: Form | None) -> None:
         """Shows another form, or none."""
@@ -108,26 +109,26 @@ class FormPicture:
         """
         assert self._scene is not None
         now = theme()
-        result = np.tile(_shade(now.form_face), (len(self._triangles), 1))
+        result = np.tile(shade(now.form_face), (len(self._triangles), 1))
         for tint in set(tints.values()):
             mine = [number for number, other in tints.items() if other == tint]
-            result[np.isin(self._face_of, mine)] = _shade(now.body_tints[tint])
+            result[np.isin(self._face_of, mine)] = shade(now.body_tints[tint])
         chosen = np.isin(self._face_of, picked)
         own = np.isin(self._face_of, list(tints))
-        result[chosen & ~own] = _shade(now.form_tint)
-        result[chosen & own] = (result[chosen & own] * 0.75 + _shade(now.form) * 0.25).astype(np.uint8)
-        result[np.isin(self._face_of, broken)] = _shade(now.failing)
+        result[chosen & ~own] = shade(now.form_tint)
+        result[chosen & own] = (result[chosen & own] * 0.75 + shade(now.form) * 0.25).astype(np.uint8)
+        result[np.isin(self._face_of, broken)] = shade(now.failing)
         if blank is not None and mode in dict(MAPS):
             self._map(result, blank, mode)
         parts = None
         if blank is not None and mode not in dict(MAPS) and blank.verdict is not None and not blank.verdict.can:
             parts = self._parted(blank)
             result = result[parts.parent]
-            result[parts.above] = _shade(now.failing)
+            result[parts.above] = shade(now.failing)
         face_of = self._face_of if parts is None else self._face_of[parts.parent]
         if hover is not None:
             over = face_of == hover
-            result[over] = (result[over] * 0.88 + _shade(now.form) * 0.12).astype(np.uint8)
+            result[over] = (result[over] * 0.88 + shade(now.form) * 0.12).astype(np.uint8)
         self._show(parts)
         self.colours, self.face_of = result, face_of
         self._scene.set_colours(result if self._light is None else result[self._light.parent])
@@ -202,6 +203,14 @@ class FormPicture:
             self._nearest = (blank, cKDTree(centres).query(self._corners[mine].mean(axis=1))[1])
         return self._nearest[1]
 
+    def show_within(self, bodies: Bodies | None) -> None:
+        """Has bodies drawn, which are seen through the form; or the form alone."""
+        assert self._scene is not None
+        if bodies is not self._bodies:
+            self._bodies = bodies
+            none = np.zeros((0, 3, 3)), np.zeros((0, 3), np.uint8)
+            self._scene.set_bodies(*((bodies.corners, bodies.colours) if bodies is not None else none))
+
     @property
     def lines(self) -> LineSets:
         """The lines that are drawn with it."""
@@ -222,6 +231,6 @@ class FormPicture:
         return self._scene.picture(camera, width, height, detail, theme().form_paper, self.form.size)
 
 
-def _shade(colour: str) -> np.ndarray:
+def shade(colour: str) -> np.ndarray:
     made = QColor(colour)
     return np.array([made.red(), made.green(), made.blue()], np.uint8)

@@ -144,6 +144,8 @@ class FormStage(Stage):
             self._colour()
             for layer in self.layers:
                 layer.show(self.picture.lines, scene)
+            within = [bodies for layer in self.layers if (bodies := layer.bodies(scene)) is not None]
+            self.picture.show_within(within[-1] if within else None)
         self._stale = True
 
     def _broken_faces(self) -> tuple[int, ...]:

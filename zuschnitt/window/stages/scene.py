@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
@@ -17,6 +18,8 @@ from vtkmodules.vtkRenderingOpenGL2 import vtkOSOpenGLRenderWindow
 from .camera import Camera
 
 Array = NDArray[np.float64]
+THROUGH = 0.16
+"""How much of the form is left to see where bodies are seen through it."""
 
 
 def rgb(colour: str) -> tuple[float, float, float]:
@@ -112,6 +115,14 @@ def window_for(renderer: vtkRenderer) -> vtkOSOpenGLRenderWindow:
     return window
 
 
+@dataclass(frozen=True)
+class Bodies:
+    """Flat triangles ``corners`` (t, 3, 3), each of a colour (t, 3)."""
+
+    corners: Array
+    colours: NDArray[np.uint8]
+
+
 class Scene:
     """Faces, edges, silhouettes and carried curves of one form."""
 
@@ -125,33 +136,43 @@ class Scene:
             light.SetPosition(*position)
             light.SetIntensity(strength)
             self._renderer.AddLight(light)
-        self._faces = vtkPolyData()
+        self._faces, self._actor = self._surface()
+        self._bodies, self._solid = self._surface()
+        self.lines = LineSets(self._renderer)
+        self._pixels = vtkUnsignedCharArray()
+
+    def _surface(self) -> tuple[vtkPolyData, vtkActor]:
+        """Triangles, each of a colour of its own, that are drawn once there are some."""
+        data = vtkPolyData()
         mapper = vtkPolyDataMapper()
-        mapper.SetInputData(self._faces)
+        mapper.SetInputData(data)
         mapper.SetScalarModeToUseCellData()
         mapper.SetColorModeToDirectScalars()
         mapper.SetResolveCoincidentTopologyToPolygonOffset()
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(2, 2)
-        self._actor = vtkActor()
-        self._actor.SetMapper(mapper)
-        surface = self._actor.GetProperty()
+        actor = vtkActor()
+        actor.SetMapper(mapper)
+        surface = actor.GetProperty()
         surface.SetAmbient(0.68)
         surface.SetDiffuse(0.48)
         surface.SetSpecular(0.0)
-        self._renderer.AddActor(self._actor)
-        self.lines = LineSets(self._renderer)
-        self._pixels = vtkUnsignedCharArray()
+        self._renderer.AddActor(actor)
+        return data, actor
+
+    def set_bodies(self, corners: Array, colours: NDArray[np.uint8]) -> None:
+        """Triangles (t, 3, 3) with flat faces in colours (t, 3), seen through the form; with none it is seen whole."""
+        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        normals /= np.maximum(np.linalg.norm(normals, axis=1), 1e-300)[:, None]
+        triangles = np.arange(3 * len(corners)).reshape(-1, 3)
+        _fill(self._bodies, corners.reshape(-1, 3), np.repeat(normals, 3, axis=0), triangles)
+        self._bodies.GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(colours, np.uint8), deep=True))
+        form = self._actor.GetProperty()
+        form.SetOpacity(THROUGH if len(corners) else 1.0)
+        form.SetBackfaceCulling(bool(len(corners)))
 
     def set_faces(self, points: Array, normals: Array, triangles: NDArray) -> None:
         """All triangles of the form at once: ``points`` (n, 3), ``normals`` (n, 3), ``triangles`` (t, 3)."""
-        made = vtkPoints()
-        made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
-        cells = vtkCellArray()
-        cells.SetData(ids(np.arange(len(triangles) + 1) * 3), ids(triangles.ravel()))
-        self._faces.SetPoints(made)
-        self._faces.SetPolys(cells)
-        self._faces.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(normals), deep=True))
-        self._faces.Modified()
+        _fill(self._faces, points, normals, triangles)
 
     def set_finish(self, soft: float, lit: float, shine: float, sharp: float) -> None:
         """How the faces take light: from all sides, from the lamps, and how they shine."""
@@ -200,6 +221,17 @@ class Scene:
         view.SetClippingRange(0.1 * reach, 8 * reach)
         window.Render()
         return image_of(window, self._pixels)
+
+
+def _fill(data: vtkPolyData, points: Array, normals: Array, triangles: NDArray) -> None:
+    made = vtkPoints()
+    made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
+    cells = vtkCellArray()
+    cells.SetData(ids(np.arange(len(triangles) + 1) * 3), ids(triangles.ravel()))
+    data.SetPoints(made)
+    data.SetPolys(cells)
+    data.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(normals), deep=True))
+    data.Modified()
 
 
 def image_of(window: vtkOSOpenGLRenderWindow, pixels: vtkUnsignedCharArray) -> QImage:
