@@ -358,7 +358,10 @@ def main() -> None:
                 out.rmdir()
             elif options.keep is not None:
                 options.keep.mkdir(parents=True, exist_ok=True)
-                for path in out.iterdir():
+                given = [
+                    Path(each) for each in arguments[1:3] if Path(each).parent == Path(name) and Path(each).is_file()
+                ]
+                for path in (*out.iterdir(), *given):
                     (options.keep / f"{seed}-{path.name}").write_bytes(path.read_bytes())
             return seed, why, arguments, code, seconds
 

@@ -95,7 +95,7 @@ def test_a_curve_over_three_smooth_faces_comes_back(form):
     assert len(set(traced.faces)) == 3
     back = blank.correspondence.to_form(traced.blank)
     assert np.abs(back.points - curve).max() < 1e-9
-    assert deviation(blank.correspondence, traced) < 1e-9
+    assert deviation(blank.correspondence, [traced]) < 1e-9
     # lengths are kept: the arc of the first cylinder and the incline, by Pythagoras
     expected = np.hypot(30, 15) * (np.pi / 2 - 0.2) + np.hypot(50, 25) + np.hypot(20, 10) * 1.2
     assert traced.length_blank == pytest.approx(expected, rel=1e-4)

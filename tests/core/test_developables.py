@@ -9,10 +9,11 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.optimize import minimize
 
+from zuschnitt.core import correspondence
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import CannotBeDone
-from zuschnitt.core.form.fitted_flat import fitted_flat, total_curvature
+from zuschnitt.core.form.fitted_flat import _unrolled, fitted_flat, total_curvature
 from zuschnitt.core.form.flats import DEVELOPABLE
 from zuschnitt.core.form.ruled import ruled_form, ruled_surface
 from zuschnitt.core.form.surfaces import SplineSurface
@@ -123,6 +124,39 @@ def test_rulings_that_are_no_isolines_are_no_hindrance():
 @pytest.mark.parametrize("make", [lambda: oblique_cone()[0], askew_cylinder], ids=["cone", "askew"])
 def test_a_fitted_flat_stretches_nothing_where_the_face_is_developable(make):
     assert fitted_flat(make(), BOX).error < 1e-6
+
+
+def test_unrolling_along_isolines_is_the_cylinders_own_flat():
+    """Distances on the flat (60 angle, z) between far corners and along the sides; it is where fitting starts."""
+    ticks = np.linspace(0.02, 0.98, 49)
+    flat = _unrolled(askew_cylinder(), np.column_stack([ticks, ticks]))
+    u, v = np.meshgrid(ticks, ticks, indexing="ij")
+    true = np.stack([60 * (1.2 * u + 0.4 * v), 80 * v + 20 * u * v], axis=-1)
+    for a, b in (((0, 0), (48, 48)), ((0, 48), (48, 0)), ((0, 0), (48, 0)), ((5, 9), (40, 17))):
+        assert np.linalg.norm(flat[a] - flat[b]) == pytest.approx(np.linalg.norm(true[a] - true[b]), rel=1e-5)
+    assert (
+        _unrolled(hypar(200.0), np.column_stack([ticks, ticks])) is None or fitted_flat(hypar(200.0), BOX).error > 0.01
+    )
+
+
+def test_points_on_many_curved_faces_are_looked_for_where_they_may_be(monkeypatch):
+    """Forty strips of a wave, each a curved face: by their boxes the same places are found as by trying every face."""
+
+    def strip(k):
+        x = lambda t: 5 * (k + t)  # noqa: E731
+        wave = lambda t, y: np.stack([x(t), y + 0 * t, 12 * np.sin(x(t) / 15)], axis=1)  # noqa: E731
+        return between(lambda t: wave(t, 0.0), lambda t: wave(t, 30.0), 20)
+
+    form = ruled_form([strip(k) for k in range(40)], "wave")
+    made = develop(form, range(1, 41)).correspondence
+    random = np.random.default_rng(4)
+    x, y = random.random((2, 400)) * [[200.0], [30.0]]
+    points = np.column_stack([x, y, 12 * np.sin(x / 15) + random.choice([0.0, 0.5, 30.0], 400)])
+    few = made.to_blank(points)
+    monkeypatch.setattr(correspondence, "MANY", 1000)
+    every = made.to_blank(points)
+    assert (few.face == every.face).all() and (few.inside == every.inside).all()
+    assert np.abs(few.points - every.points).max() < 1e-9 and np.abs(few.gap - every.gap).max() < 1e-9
 
 
 def hypar(twist: float) -> SplineSurface:

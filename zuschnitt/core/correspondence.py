@@ -213,14 +213,14 @@ class _Nearest:
         self.points_blank[mine] = leaf.chart_to_blank(xy[better])
 
 
-def _about(leaf: Leaf, points_form: Array) -> np.ndarray:
-    """Which points (n, 3) lie in the box round a face; round a curved one it is larger by as much as that may bulge."""
+def _about(leaf: Leaf) -> tuple[Array, Array]:
+    """Low and high corner (3,) of a box round a face; of a curved one it is larger by as much as that may bulge."""
     around = np.vstack(leaf.region.rings)
     plane = isinstance(leaf.chart.surface, Plane)
     corners = leaf.chart.to_form(around if plane else around[:: max(len(around) // AROUND, 1)])
     low, high = corners.min(axis=0), corners.max(axis=0)
     spare = MARGIN if plane else MARGIN + float(np.linalg.norm(high - low)) / 2
-    return np.nonzero(((points_form >= low - spare) & (points_form <= high + spare)).all(axis=1))[0]
+    return low - spare, high + spare
 
 
 @dataclass(frozen=True)
@@ -238,6 +238,12 @@ class Correspondence(Lazy):
         """The lowest and the highest corner (2,) of the blank's bounding box."""
         points = np.vstack([leaf.rings_blank for leaf in self.leaves])
         return points.min(axis=0), points.max(axis=0)
+
+    @cached_property
+    def _about(self) -> tuple[Array, Array]:
+        """Low and high corners (k, 3) of boxes round the faces."""
+        low, high = zip(*map(_about, self.leaves), strict=True)
+        return np.array(low), np.array(high)
 
     @property
     def size(self) -> float:
@@ -392,8 +398,11 @@ class Correspondence(Lazy):
         leaves = [leaf for leaf in self.leaves if faces is None or leaf.face in faces]
         todo = np.arange(n)
         if len(leaves) > MANY:  # most points lie on a face, and within its box
-            for leaf in leaves:
-                found.try_leaf(leaf, _about(leaf, points_form), True)
+            low, high = self._about
+            for k, leaf in enumerate(self.leaves):
+                if faces is None or leaf.face in faces:
+                    there = ((points_form >= low[k]) & (points_form <= high[k])).all(axis=1)
+                    found.try_leaf(leaf, np.nonzero(there)[0], True)
             todo = np.nonzero(~(found.inside & (found.best <= MARGIN)))[0]
         for leaf in leaves if len(todo) else ():
             found.try_leaf(leaf, todo, len(self.leaves) > 1)

@@ -103,9 +103,9 @@ def _length(curve: Spline | Line) -> float:
     return float((speed.reshape(len(half), -1) * half * WEIGHTS).sum())
 
 
-def deviation(correspondence: Correspondence, curve: CarriedCurve) -> float:
-    """How far, in mm on the form, the curve lies from itself after blank and back again."""
-    return correspondence.round_trip(curve.form[curve.inside])
+def deviation(correspondence: Correspondence, curves: Sequence[CarriedCurve]) -> float:
+    """How far, in mm on the form, any of the curves lies from itself after blank and back again."""
+    return correspondence.round_trip(np.vstack([np.zeros((0, 3)), *(curve.form[curve.inside] for curve in curves)]))
 
 
 def part_name(name: str, part: int) -> str:

@@ -45,5 +45,5 @@ class Trace:
             raise Refused("There are no curves in it to trace; choose another row, or a file.")
         progress.step(0.5, "tracing")
         traced, messages = trace(self.blank.correspondence, curves)
-        worst = max((deviation(self.blank.correspondence, c) for c in traced), default=0.0)
+        worst = deviation(self.blank.correspondence, traced)
         return outcome(TracedResult(traced, worst), messages=messages)

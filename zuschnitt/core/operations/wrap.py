@@ -34,5 +34,5 @@ class Wrap:
 
         curves = wrap(self.blank.correspondence, self.artwork.contours, progress=progress.part(0, 0.7))
         progress.step(0.7, "measuring the deviation")
-        worst = max((deviation(self.blank.correspondence, c) for c in curves), default=0.0)
+        worst = deviation(self.blank.correspondence, curves)
         return outcome(WrappedResult(curves, worst), messages=wrapped_messages(curves))
