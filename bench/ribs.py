@@ -30,7 +30,7 @@ def main() -> None:
 
     print(f"{COUNT} by {COUNT} ribs, in s")
     print(f"{'triangles':>10} {'read':>7} {'ribs, slots, layout':>20} {'sections by trimesh':>20}")
-    for level in (5, 6, 7):
+    for level in (5, 6, 7, 8):
         mesh = potato(level)
         begin = time.perf_counter()
         form = read_form(mesh.export(file_type="stl"), "potato.stl", unit="mm")

@@ -60,3 +60,14 @@ def test_a_region_agrees_with_shapely(seed):
     expected = shapely.distance(shapely.points(points), polygon.boundary)
     assert np.abs(region.distance(points) - expected).max() < 0.02 * np.abs(expected).max()
     assert np.median(np.abs(region.distance(points) - expected)) < 1e-9
+
+
+@pytest.mark.parametrize("bulge", [1e-6, -1e-9, 1e-12, -1e-15])
+def test_arcs_that_are_nearly_straight_are_flattened_exactly(bulge):
+    """Points along the chord at evenly spread turns, with the height of a parabola over it."""
+    start, end = np.array([1000.0, -2000.0]), np.array([1400.0, -1700.0])
+    points = Contour(np.array([start, end]), np.array([bulge, 0.0]), False).flattened(abs(bulge) * 1e-2)
+    assert (points[0] == start).all() and (points[-1] == end).all()
+    along = (points - start) @ (end - start) / 500.0**2
+    across = (points - start) @ np.array([300.0, -400.0]) / 500.0
+    assert across == pytest.approx(4 * along * (1 - along) * bulge * 250, abs=1e-12)

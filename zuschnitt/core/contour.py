@@ -138,13 +138,17 @@ def _arc(start: Array, end: Array, bulge: float, tolerance: float) -> Array:
     """Points of a span without its end."""
     if bulge == 0:
         return start[None]
-    centre, radius, angle, sweep = arc_centre(start, end, bulge)
-    step = 2 * np.arccos(max(1 - tolerance / max(radius, 1e-300), 0.5))
-    count = int(np.ceil(abs(sweep) / step)) or 1
-    angles = angle + sweep * np.arange(count) / count
-    points = centre + radius * np.stack([np.cos(angles), np.sin(angles)], axis=1)
-    points[0] = start
-    return points
+    chord = end - start
+    length = float(np.hypot(*chord))
+    radius = length * (1 + bulge**2) / (4 * abs(bulge))
+    half = 2 * np.arctan(bulge)
+    step = 4 * np.arcsin(min(np.sqrt(tolerance / (2 * radius)), 0.5)) if radius > 0 else np.inf
+    count = int(np.ceil(abs(2 * half) / step)) or 1
+    # along the chord that ends there, which stays exact where the circle is very large
+    turned = half * np.arange(count) / count
+    reach = (1 + bulge**2) / (2 * bulge) * np.sin(turned)
+    along, across = reach * np.cos(turned - half), reach * np.sin(turned - half)
+    return start + along[:, None] * chord + across[:, None] * np.array([-chord[1], chord[0]])
 
 
 def _arc_extremes(start: Array, end: Array, bulge: Array) -> Array:

@@ -70,8 +70,8 @@ def demo_job() -> Job:
         ("draw_figures", "Bench from above", "", {"blank": "d290", "figures": ABOVE}),
         ("sweep_guides", "Display bench", "for the beans, in front of the counter", {"front": "d300", "top": "d310"}),
         ("make_ribs", "Display bench, ribs", "24 pieces of plywood",
-         {"form": "d320", "x": "", "y": "", "count_x": "16", "count_y": "8", "thickness": "12", "fit": "0.2",
-          "floor": "0"}),
+         {"form": "d320", "x": "", "y": "48", "start_y": "24", "count_x": "16", "count_y": "8", "thickness": "12",
+          "fit": "0.2", "floor": "0"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:
         job = job.added(operation, **parameters)
