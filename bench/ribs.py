@@ -14,9 +14,9 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 COUNT, THICKNESS = 40, 2.0
 
 
-def potato(level: int) -> trimesh.Trimesh:
-    """A lumpy ball of 20 * 4^level triangles."""
-    ball = trimesh.creation.icosphere(level, 1.0)
+def potato(rings: int) -> trimesh.Trimesh:
+    """A lumpy ball of 4 * rings^2 triangles, about."""
+    ball = trimesh.creation.uv_sphere(1.0, [rings, rings])
     x, y, z = ball.vertices.T
     ball.vertices *= 200 * (1 + 0.1 * np.sin(3 * x) * np.cos(2 * y) + 0.05 * np.sin(5 * z))[:, None]
     return ball
@@ -30,8 +30,8 @@ def main() -> None:
 
     print(f"{COUNT} by {COUNT} ribs, in s")
     print(f"{'triangles':>10} {'read':>7} {'ribs, slots, layout':>20} {'sections by trimesh':>20}")
-    for level in (5, 6, 7, 8):
-        mesh = potato(level)
+    for rings in (71, 224, 500):
+        mesh = potato(rings)
         begin = time.perf_counter()
         form = read_form(mesh.export(file_type="stl"), "potato.stl", unit="mm")
         read = time.perf_counter() - begin

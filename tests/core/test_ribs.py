@@ -22,6 +22,7 @@ from zuschnitt.core.ribs.planes import Family, Spread, family, upright
 from zuschnitt.core.ribs.ribs import Making, interlocking
 from zuschnitt.core.ribs.rods import on_rods
 from zuschnitt.core.ribs.slots import Tool, slot_width
+from zuschnitt.core.ribs.standing import faces_of
 from zuschnitt.standins.laser.machine import Laser, run
 
 X, Y = np.array([1.0, 0, 0]), np.array([0, 1.0, 0])
@@ -93,11 +94,39 @@ def test_a_box_at_an_angle_has_wider_slots():
     assert all(slot.depth == pytest.approx(20) for rib in made.ribs for slot in rib.slots)
 
 
+def test_slots_that_leave_little_beside_them_are_named_with_their_place():
+    """A block of 100: a rib 7 mm from its end leaves 7 - 3/2 - 0.2/2 mm beside the slot for it; 1.5 are wanted."""
+    block = mesh_form(trimesh.creation.box((100, 100, 40)))
+    for off, left in ((7.0, None), (2.5, 0.9)):
+        standing = [Family(letter, way, np.array([-50 + off, 0.0])) for letter, way in (("X", X), ("Y", Y))]
+        made = interlocking(block, *standing, Making(3.0, 0.2))
+        if left is None:
+            assert made.sound
+            continue
+        assert made.possible and not made.sound and len(made.troubles) == 4
+        assert all(f"leaves {left:g} mm" in trouble.words for trouble in made.troubles)
+        assert {trouble.ribs for trouble in made.troubles} == {("X1", "Y1"), ("X2", "Y1"), ("Y1", "X1"), ("Y2", "X1")}
+        assert sorted(np.abs(np.vstack([trouble.at for trouble in made.troubles])).round(6).tolist()) == sorted(
+            [[47.5, 47.5, 0], [0, 47.5, 0], [47.5, 47.5, 0], [47.5, 0, 0]]
+        )
+
+
+def test_plates_in_space_are_closed_and_have_their_volume(ball):
+    made = ribs_of(ball, spacing=30)
+    for rib in made.ribs:
+        corners = faces_of(rib, 3.0)
+        volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
+        assert volume == pytest.approx(3.0 * rib.area.area, rel=1e-9)
+
+
 def test_through_a_hollow_they_cross_twice_and_that_is_said():
     ring = trimesh.creation.annulus(30, 50, 40)
     ring.apply_transform(trimesh.transformations.rotation_matrix(np.pi / 2, [1, 0, 0]))
     made = ribs_of(mesh_form(ring), 20)
     assert not made.possible and any("cross more than once" in reason for reason in made.reasons)
+    twice = [trouble for trouble in made.troubles if "more than once" in trouble.words]
+    assert all(len(trouble.at) == 2 and trouble.at[:, 2].sum() == pytest.approx(0, abs=1e-6) for trouble in twice)
+    assert made.stopped >= {name for trouble in twice for name in trouble.ribs}
 
 
 def test_inner_and_outer_outlines_enclose_the_middle_one():

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
 
+from zuschnitt.core.ribs.standing import faces_of
 from zuschnitt.core.route import Job
 from zuschnitt.window.card.link import Link
+from zuschnitt.window.layers.ribs import RING
+from zuschnitt.window.stages.stage import HEAD
+from zuschnitt.window.theme import theme
 
 from .conftest import opened, settle
 
@@ -36,3 +42,31 @@ def test_one_click_takes_advice(window):
     assert len(after.messages) < len(said.messages)
     session.undo()
     assert session.job.row(row.id).parameters == row.parameters
+
+
+def test_ribs_stand_as_plates_and_where_they_hold_poorly_is_ringed(window):
+    """The form is seen through, its plates are not; a ring of the colour of what is broken is round each such place."""
+    session, stage = window.session, window.form_stage
+    row = session.job.rows[-1]
+    session.select(row.id)
+    settle(window)
+    made = session.value(row, "ribs")
+    places = np.vstack([trouble.at for trouble in made.troubles if "hold poorly" in trouble.words])
+    assert len(places) == 4 and np.abs(np.abs(places[:, :2]) - 42).max() < 1e-6
+
+    def reds(radius: float) -> int:
+        """At how many of the places the colour lies that far from the middle."""
+        picture = stage.grab().toImage()
+        dots = (stage.scene().pixels(places) + [radius, HEAD]).round().astype(int)
+        seen = np.array([QColor(picture.pixel(*dot)).getRgb()[:3] for dot in dots.tolist()])
+        return int((np.abs(seen - QColor(theme().broken).getRgb()[:3]).max(axis=1) < 60).sum())
+
+    assert reds(RING) == 4 and reds(0.0) == 0
+    plates = stage.picture.bodies
+    assert len(plates.corners) == sum(len(faces_of(rib, made.thickness)) for rib in made.ribs)
+    window.session.put_together(0.5)
+    settle(window)
+    assert reds(RING) == 0 and stage.picture.bodies is not plates
+    session.select(session.job.rows[0].id)
+    settle(window)
+    assert stage.picture.bodies is None

@@ -47,11 +47,13 @@ def read_apart(
     progress: Progress = SILENT,
     seconds: float | None = None,
     silence: float | None = None,
+    more: int = 0,
 ) -> T:
     """What ``read`` gives, computed in a forked process; ``name`` is the file's, ``advice`` what to do about it.
 
     Raises Refused where it fails, crashes, needs too much memory, takes longer than ``seconds`` or makes no progress
-    for the time of ``silence``; what ``read`` raises of the program's own errors comes through.
+    for the time of ``silence``; what ``read`` raises of the program's own errors comes through. ``more`` bytes of
+    memory may be taken for a file that is known to be large.
     """
     for stream in (sys.stdout, sys.stderr):
         with suppress(AttributeError, OSError, ValueError):  # there may be none, or nobody may listen
@@ -60,7 +62,7 @@ def read_apart(
     child = os.fork()
     if child == 0:
         ours.close()
-        _child(theirs, name, advice, read, seconds)
+        _child(theirs, name, advice, read, seconds, MEMORY + more)
     theirs.close()
     try:
         return _heard(ours, child, name, advice, progress, silence if seconds is None else 2 * seconds + 5)
@@ -107,7 +109,7 @@ def _ending(status: int) -> str:
 
 
 def _child(
-    connection: Connection, name: str, advice: str, read: Callable[[Progress], Any], seconds: float | None
+    connection: Connection, name: str, advice: str, read: Callable[[Progress], Any], seconds: float | None, memory: int
 ) -> None:
     """Never returns."""
     try:
@@ -115,7 +117,7 @@ def _child(
         end_with_parent()
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         with suppress(ValueError, OSError):
-            limit = _used() + MEMORY
+            limit = _used() + memory
             resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
         last = [-1.0]
 

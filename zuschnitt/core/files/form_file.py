@@ -20,6 +20,8 @@ ADVICE = "export it again"
 SILENCE = 50.0
 SILENCE_PER_BYTE = 2e-5
 """Seconds: 50, and 20 for each MB."""
+PER_BYTE = 40
+"""Bytes of memory that a mesh may take for each byte of its file, besides what any file may take."""
 
 
 def read_form(
@@ -38,7 +40,7 @@ def read_form(
     """
     if PurePath(name).suffix.lower() in MESHES:
         read = partial(_from_mesh, content, name, unit, crease)
-        return read_apart(name, ADVICE, read, progress, silence=_silence(content))
+        return read_apart(name, ADVICE, read, progress, silence=_silence(content), more=PER_BYTE * len(content))
     if PurePath(name).suffix.lower() not in STEP and b"ISO-10303-21" not in content[:1000] and content.strip():
         raise Refused(f"{name} is neither STEP nor a mesh (STL, OBJ, PLY, 3MF); choose another file.")
     return read_apart(name, ADVICE, partial(_from_step, content, name, path), progress, silence=_silence(content))

@@ -64,4 +64,6 @@ def faces_of(rib: Rib, thickness: float) -> Array:
             below, above = (rib.frame.space(points, side) for side in (-half, half))
             found.append(np.stack([below[:-1], below[1:], above[1:]], axis=1))
             found.append(np.stack([below[:-1], above[1:], above[:-1]], axis=1))
-    return np.concatenate(found)
+    corners = np.concatenate(found)
+    left_handed = np.cross(rib.frame.along, rib.frame.up) @ rib.frame.normal < 0
+    return corners[:, ::-1] if left_handed else corners

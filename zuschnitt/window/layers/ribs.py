@@ -30,7 +30,7 @@ class RibsLayer(FormLayer):
 
     def __init__(self) -> None:
         self._faces: tuple[Ribs, list[np.ndarray]] | None = None
-        self._drawn: tuple[object, Bodies] | None = None
+        self._drawn: tuple[Ribs, tuple[float, bool], Bodies] | None = None
 
     def key(self, scene: FormScene) -> object:
         return scene.session.together
@@ -58,10 +58,10 @@ class RibsLayer(FormLayer):
         made = _ribs(scene)
         if made is None:
             return None
-        key = (made, scene.session.together, theme().dark)
-        if self._drawn is None or self._drawn[0] != key:
-            self._drawn = key, self._bodies(made, scene)
-        return self._drawn[1]
+        how = scene.session.together, theme().dark
+        if self._drawn is None or self._drawn[0] is not made or self._drawn[1] != how:
+            self._drawn = made, how, self._bodies(made, scene)
+        return self._drawn[2]
 
     def _bodies(self, made: Ribs, scene: FormScene) -> Bodies:
         from ...core.ribs.standing import faces_of

@@ -28,7 +28,7 @@ NEIGHBOURS = 3
 class FormPicture:
     """``form`` is what it shows, ``colours`` (t, 3) those of the triangles drawn, ``face_of`` (t,) their faces.
 
-    ``limit`` is the end of the scale of its map, in percent.
+    ``limit`` is the end of the scale of its map, in percent; ``bodies`` are seen through the form.
     """
 
     def __init__(self) -> None:
@@ -50,7 +50,7 @@ class FormPicture:
         self._faces: tuple[np.ndarray, np.ndarray, np.ndarray] = (self.points, self._normals, self._triangles)
         self._stand_in: StandIn | None = None
         self._light: StandIn | None = None
-        self._bodies: Bodies | None = None
+        self.bodies: Bodies | None = None
 
     def take(self, form: Form | None) -> None:
         """Shows another form, or none."""
@@ -206,8 +206,8 @@ class FormPicture:
     def show_within(self, bodies: Bodies | None) -> None:
         """Has bodies drawn, which are seen through the form; or the form alone."""
         assert self._scene is not None
-        if bodies is not self._bodies:
-            self._bodies = bodies
+        if bodies is not self.bodies:
+            self.bodies = bodies
             none = np.zeros((0, 3, 3)), np.zeros((0, 3), np.uint8)
             self._scene.set_bodies(*((bodies.corners, bodies.colours) if bodies is not None else none))
 
