@@ -22,18 +22,20 @@ def edge_distance(
     locator: Locator, plates: Iterable[tuple[PlateFrame, shapely.Geometry]], thickness: float
 ) -> tuple[float, float]:
     """The largest and the mean distance in mm from the form of both rims of the plates' outlines, slots left out."""
-    found: list[Array] = []
     every = list(plates)
+    middles, half = [], []
     for frame, area in every:
         points = np.vstack([_strewn(area, max(FEWEST, SAMPLES // len(every))), _corners(area)])
-        middle = frame.space(points)
-        on = np.linalg.norm(locator.feet(middle).points - middle, axis=1) < ON
-        for side in (-0.5, 0.5):
-            rim = frame.space(points[on], side * thickness)
-            if len(rim):
-                found.append(np.linalg.norm(locator.feet(rim).points - rim, axis=1))
-    gaps = np.concatenate(found) if found else np.zeros(1)
-    return float(gaps.max()), float(gaps.mean())
+        middles.append(frame.space(points))
+        half.append(np.tile(thickness / 2 * frame.normal, (len(points), 1)))
+    middle, across = np.vstack(middles), np.vstack(half)
+    on = _gaps(locator, middle) < ON
+    gaps = _gaps(locator, np.vstack([middle[on] - across[on], middle[on] + across[on]]))
+    return float(gaps.max(initial=0.0)), float(gaps.mean()) if len(gaps) else 0.0
+
+
+def _gaps(locator: Locator, points: Array) -> Array:
+    return np.asarray(np.linalg.norm(locator.feet(points).points - points, axis=1))
 
 
 def _corners(area: shapely.Geometry) -> Array:
