@@ -56,7 +56,7 @@ def job_bytes(job: Job) -> bytes:
         "assets": {name: asset.sha256 for name, asset in sorted(job.assets.items())},
     }
     packed = BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=2) as archive:
         archive.writestr("job.json", json.dumps(content, indent=1, ensure_ascii=False))
         for name, asset in sorted(job.assets.items()):
             archive.writestr(f"assets/{name}", asset.content)
