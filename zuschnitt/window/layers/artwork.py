@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from ...core.artwork import Artwork
+from ...core.contour import Contour
 from ...core.operations.registry import entries
 from ...core.route import Row
 from ..drawing import figures_of
@@ -14,7 +15,7 @@ from ..motion import Motion
 from ..theme import theme
 from ..tools.grips import HANDLE, Grip, handle_places, within
 from .layer import BlankLayer, BlankScene
-from .paths import KeptPath, add_contour, polygon, short_parts, stroke
+from .paths import KeptPath, path_of, polygon, short_parts, stroke
 
 PART = 60
 """Artwork is stroked in parts of so many points: to stroke a long path takes much more than its share."""
@@ -98,15 +99,16 @@ class ArtworkLayer(BlankLayer):
     def _parts_of(self, row: Row, artwork: Artwork) -> list[QPainterPath]:
         kept = self._parts.get(row.id)
         if kept is None or kept[0] is not artwork:
-            parts, length = [QPainterPath()], 0
+            parts: list[list[Contour]] = [[]]
+            length = 0
             for contour in artwork.contours:
                 for part in short_parts(contour, PART):
                     if length + len(part.points) > PART and length:
-                        parts.append(QPainterPath())
+                        parts.append([])
                         length = 0
-                    add_contour(parts[-1], part)
+                    parts[-1].append(part)
                     length += len(part.points)
-            self._parts[row.id] = kept = (artwork, parts)
+            self._parts[row.id] = kept = (artwork, [path_of(each) for each in parts])
         return kept[1]
 
     def _all_inside(self, scene: BlankScene, row: Row, artwork: Artwork, motion: Motion | None) -> bool:

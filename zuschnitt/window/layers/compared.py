@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.develop.compared import WAYS, Compared
 from ...core.develop.stretch_scale import colours
@@ -15,7 +15,7 @@ from ..stages.paper_view import PaperView
 from ..stages.stage import FOOT, HEAD
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene
-from .paths import add_contour, polygon
+from .paths import path_of, polygon
 
 MARGIN = 16
 CHART = 56
@@ -131,10 +131,7 @@ class ComparedLayer(BlankLayer):
         painter.save()
         painter.translate(room.topLeft())
         view = PaperView(((x0 + x1) / 2, (y0 + y1) / 2), scale, (int(room.width()), int(room.height())))
-        path = QPainterPath()
-        for contour in blank.outline:
-            add_contour(path, contour)
-        mapped = view.transform.map(path)
+        mapped = view.transform.map(path_of(blank.outline))
         painter.fillPath(mapped, QColor(now.blank_face))
         painter.strokePath(mapped, QPen(QColor(now.blank), 1.6))
         painter.setPen(QPen(QColor(now.form), 1.3))

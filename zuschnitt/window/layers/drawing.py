@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.figures.registry import Placed
 from ...core.parameters.number import is_plain
 from ..drawing import LiveDrawing
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene
-from .paths import add_contour
+from .paths import path_of
 
 AWAY = 22.0
 """Dimension lines stand so many pixels beside what they measure."""
@@ -49,9 +49,7 @@ class DrawingLayer(BlankLayer):
             chosen = each.number in picked
             if each.used and not chosen:
                 continue
-            path = QPainterPath()
-            for contour in each.contours:
-                add_contour(path, contour)
+            path = path_of(each.contours)
             layer = each.contours[0].layer
             pen = QPen(QColor(now.blank), 2.6 if chosen else 1.5)
             if layer == "REFERENCE" or each.used:

@@ -8,9 +8,10 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
+from ...core.contour import Contour
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene, Box
-from .paths import add_contour
+from .paths import path_of
 
 LEAST = 26
 """A part narrower than this on the stage, in pixels, bears no name."""
@@ -56,14 +57,16 @@ class NestLayer(BlankLayer):
 
     def _paths(self, made: Any) -> tuple[QPainterPath, QPainterPath, QPainterPath]:
         if self._kept is None or self._kept[0] is not made.value:
-            sheets, parts, marks = QPainterPath(), QPainterPath(), QPainterPath()
+            sheets = QPainterPath()
+            parts: list[Contour] = []
+            marks: list[Contour] = []
             for sheet, at in made.places():
                 sheets.addRect(QRectF(*at, *sheet.size))
                 for placed in sheet.parts:
                     for contour in placed.contours:
                         cut = contour.closed and contour.layer in ("CUT", "CUT_OPEN", "RELIEF")
-                        add_contour(parts if cut else marks, contour.moved(at=at))
-            self._kept = made.value, sheets, parts, marks
+                        (parts if cut else marks).append(contour.moved(at=at))
+            self._kept = made.value, sheets, path_of(parts), path_of(marks)
         return self._kept[1:]
 
     @staticmethod

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from ...core.contour import Contour
 
-EIGHTH = float(np.tan(np.pi / 16))
-"""The bulge of an eighth of a circle."""
+EIGHTH = np.pi / 8
+"""Half the turn of an eighth of a circle."""
 
 
 class KeptPath:
@@ -22,43 +22,63 @@ class KeptPath:
 
     def of(self, owner: object, contours: Iterable[Contour]) -> QPainterPath:
         if self._kept is None or self._kept[0] is not owner:
-            path = QPainterPath()
-            for contour in contours:
-                add_contour(path, contour)
-            self._kept = (owner, path)
+            self._kept = (owner, path_of(contours))
         return self._kept[1]
 
 
-def add_contour(path: QPainterPath, contour: Contour) -> None:
-    """Adds lines and arcs to a path in mm, y up."""
-    path.moveTo(*contour.points[0])
-    for start, end, bulge in zip(*contour.spans, strict=True):
-        if bulge == 0:
-            path.lineTo(*end)
-        else:
-            _add_arc(path, start, end, bulge)
-    if contour.closed:
-        path.closeSubpath()
-
-
-def _add_arc(path: QPainterPath, start: np.ndarray, end: np.ndarray, bulge: float) -> None:
-    """Adds an arc as cubics of an eighth of a circle at the most, each within 5e-6 of the radius.
+def path_of(contours: Iterable[Contour]) -> QPainterPath:
+    """Lines and arcs as a path in mm, y up; arcs as cubics, each within 5e-6 of the radius.
 
     The toolkit's own arcs are off by some 1e-4 of the radius, ends and all, so those that are nearly straight run wild.
     """
-    if abs(bulge) > EIGHTH:
-        chord = end - start
-        middle = (start + end) / 2 + bulge / 2 * np.array([chord[1], -chord[0]])
-        half = np.tan(np.arctan(bulge) / 2)
-        _add_arc(path, start, middle, half)
-        _add_arc(path, middle, end, half)
-        return
-    turn = 2 * np.arctan(bulge)
-    cosine, sine = np.cos(turn), np.sin(turn)
-    x, y = (end - start) * (1 + bulge**2) / 3
-    first = start + np.array([x * cosine + y * sine, y * cosine - x * sine])
-    second = end - np.array([x * cosine - y * sine, y * cosine + x * sine])
-    path.cubicTo(*first, *second, *end)
+    path = QPainterPath()
+    every = [contour for contour in contours if len(contour.points)]
+    if not every:
+        return path
+    starts, ends, bulges = (np.concatenate(each) for each in zip(*(c.spans for c in every), strict=True))
+    curved = np.nonzero(bulges)[0]
+    arcs = iter(_cubics(starts[curved], ends[curved], bulges[curved]))
+    steps = zip(ends.tolist(), (bulges == 0).tolist(), strict=True)
+    for contour in every:
+        path.moveTo(*contour.points[0].tolist())
+        for _ in range(len(contour.points) - (not contour.closed)):
+            (x, y), straight = next(steps)
+            if straight:
+                path.lineTo(x, y)
+            else:
+                for handles in next(arcs):
+                    path.cubicTo(*handles)
+        if contour.closed:
+            path.closeSubpath()
+    return path
+
+
+def _cubics(starts: np.ndarray, ends: np.ndarray, bulges: np.ndarray) -> list[list[list[float]]]:
+    """For each arc its pieces, an eighth of a circle at the most: both handles and the end (6)."""
+    half = 2 * np.arctan(bulges)
+    count = np.maximum(np.ceil(np.abs(half) / EIGHTH - 1e-9).astype(int), 1)
+    owner = np.repeat(np.arange(len(count)), count)
+    rank = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
+    chord = (ends - starts)[owner]
+    square = np.column_stack([-chord[:, 1], chord[:, 0]])
+    step, bulge = half[owner] / count[owner], bulges[owner]
+
+    def turned(angle: np.ndarray) -> np.ndarray:
+        """What the chord is turned and stretched by for the way from the start that turns by twice the angle."""
+        reach = (1 + bulge**2) / (2 * bulge) * np.sin(angle)
+        way = angle - half[owner]
+        return (reach * np.cos(way))[:, None] * chord + (reach * np.sin(way))[:, None] * square
+
+    low, high = starts[owner] + turned(rank * step), starts[owner] + turned((rank + 1) * step)
+    last = rank == count[owner] - 1
+    high[last] = ends[owner[last]]
+    x, y = ((high - low) * (1 + np.tan(step / 2) ** 2)[:, None] / 3).T
+    cosine, sine = np.cos(step), np.sin(step)
+    first = low + np.column_stack([x * cosine + y * sine, y * cosine - x * sine])
+    second = high - np.column_stack([x * cosine - y * sine, y * cosine + x * sine])
+    rows = np.hstack([first, second, high]).tolist()
+    begins = np.cumsum(count) - count
+    return [rows[begin : begin + n] for begin, n in zip(begins.tolist(), count.tolist(), strict=True)]
 
 
 def short_parts(contour: Contour, most: int) -> list[Contour]:

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 from ...core.contour import bounds
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box
-from .paths import add_contour
+from .paths import path_of
 
 
 class RibSheetLayer(BlankLayer):
@@ -32,9 +32,7 @@ class RibSheetLayer(BlankLayer):
         if not pieces:
             return
         if self._kept is None or self._kept[0] is not pieces:
-            cut, marks = QPainterPath(), QPainterPath()
-            for contour in pieces:
-                add_contour(cut if contour.layer == "CUT" else marks, contour)
+            cut, marks = (path_of(c for c in pieces if (c.layer == "CUT") == which) for which in (True, False))
             self._kept = pieces, cut, marks
         _, cut, marks = self._kept
         now, to_pixels = theme(), scene.view.transform
