@@ -12,16 +12,25 @@ from zuschnitt.window.layers.folded import ridden
 
 from .conftest import opened, settle, wait
 
+CONE = Job(thickness="1.5").added("turned_body", top="200", cylinder="0", cone="240", outlet="80").added("develop")
+TRAY = Job(thickness="1.5").added("hollow_block", width="200", depth="120", height="40").added(
+    "make_sheet", opened="auto", radius="2"
+)  # fmt: skip
+
 
 @pytest.fixture
-def window(application, tmp_path):
-    job = Job(thickness="1.5").added("turned_body", top="200", cylinder="0", cone="240", outlet="80").added("develop")
-    job = job.added("hollow_block", width="200", depth="120", height="40")
-    made = opened(tmp_path, job.added("make_sheet", opened="auto", radius="2"))
+def window(application, tmp_path, request):
+    """With the job of the test."""
+    made = opened(tmp_path, request.param)
     yield next(made)
     made.close()
 
 
+def given(job: Job):
+    return pytest.mark.parametrize("window", [job], indirect=True, ids=[""])
+
+
+@given(CONE)
 def test_a_blank_is_folded_by_a_row_that_begins_by_itself(window):
     session, slider = window.session, window.card.folding.slider
     session.select(session.job.row(20).id)
@@ -29,37 +38,38 @@ def test_a_blank_is_folded_by_a_row_that_begins_by_itself(window):
     assert window.card.folding.isVisible() and slider.value() == slider.maximum()
     QTest.keyClick(slider, Qt.Key.Key_Left)
     settle(window)
-    assert [row.number for row in session.job.rows] == [10, 20, 25, 30, 40]
+    assert [row.number for row in session.job.rows] == [10, 20, 30]
     row = session.selected_row
-    assert row.number == 25 and float(row.parameters["share"]) == pytest.approx(1 - 1 / slider.maximum())
+    assert row.number == 30 and float(row.parameters["share"]) == pytest.approx(1 - 1 / slider.maximum())
     slider.setValue(slider.maximum() // 2)
     settle(window)
-    assert session.job.row(25).parameters["share"] == "0.5" and len(session.job.rows) == 5
+    assert session.job.row(30).parameters["share"] == "0.5" and len(session.job.rows) == 3
     before = window.form_stage.grab().toImage()
     slider.setValue(20)
     settle(window)
     assert window.form_stage.grab().toImage() != before
     session.undo()
-    assert session.job.row(25).parameters["share"] != "0.1"
+    assert session.job.row(30).parameters["share"] != "0.1"
 
 
+@given(TRAY)
 def test_a_sheet_part_has_its_own_stage_and_is_played(window):
     session, folding = window.session, window.card.folding
-    session.select(session.job.row(40).id)
+    session.select(session.job.row(20).id)
     settle(window)
     folding.slider.setValue(0)
     settle(window)
-    assert session.job.row(40).parameters["stage"] == "0" and len(session.job.rows) == 4
+    assert session.job.row(20).parameters["stage"] == "0" and len(session.job.rows) == 2
     window.fold()
     wait(lambda: not folding._play.isActive(), "the last stage")
     settle(window)
-    assert session.job.row(40).parameters["stage"] == "1"
+    assert session.job.row(20).parameters["stage"] == "1"
 
 
+@given(Job().added("make_block").added("make_ribs", x="40", y="30", thickness="3"))
 def test_ribs_are_put_together_one_after_the_other_and_no_row_changes(window):
     """What is played is only looked at: the second family comes from above, each plate when those before are in."""
     session, folding = window.session, window.card.folding
-    session.edit("Add", lambda job: job.added("make_block").added("make_ribs", x="40", y="30", thickness="3"))
     row = session.job.rows[-1]
     session.select(row.id)
     settle(window)
@@ -81,6 +91,7 @@ def test_ribs_are_put_together_one_after_the_other_and_no_row_changes(window):
     assert session.together == 1.0 and window.form_stage.grab().toImage() == together
 
 
+@given(CONE)
 def test_artwork_rides_along_on_every_stage(window):
     """On the form it lies where it is wrapped, on the blank where it was drawn, and in between it keeps its length."""
     session = window.session

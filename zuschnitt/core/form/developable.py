@@ -43,22 +43,21 @@ def nearest_flat(face: Face, roundest: float = np.inf) -> FlatMap | None:
     ruled = _by_rulings(surface, box)
     if ruled is not None and (ruled.error <= DEVELOPABLE or np.isfinite(roundest)):
         return ruled
-    breaks = _breaks(surface)
     if total_curvature(surface, box) > roundest:
         return None
-    return fitted_flat(surface, box, breaks)
+    return fitted_flat(surface, box, _breaks(surface, (-np.inf, 1)), _breaks(surface, (2, 2)))
 
 
-def _breaks(surface: Fitted) -> tuple[Array, Array]:
-    """Inner parameters where the surface is bent less than smoothly: the flat must have a knot there too."""
+def _breaks(surface: Fitted, smooth: tuple[float, float]) -> tuple[Array, Array]:
+    """Inner parameters where the surface is so many times smooth, from and to: its flat has a knot there too."""
     if not isinstance(surface, SplineSurface):
         return np.zeros(0), np.zeros(0)
-    return _rough(surface.knots_u, surface.degree_u), _rough(surface.knots_v, surface.degree_v)
+    return _knots(surface.knots_u, surface.degree_u, smooth), _knots(surface.knots_v, surface.degree_v, smooth)
 
 
-def _rough(knots: Array, degree: int) -> Array:
+def _knots(knots: Array, degree: int, smooth: tuple[float, float]) -> Array:
     values, times = np.unique(knots[degree + 1 : -degree - 1], return_counts=True)
-    return values[degree - times <= 2]
+    return values[(degree - times >= smooth[0]) & (degree - times <= smooth[1])]
 
 
 def _by_rulings(surface: Fitted, box: Array) -> FlatMap | None:

@@ -24,12 +24,18 @@ if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
     from scipy.sparse.linalg import SuperLU
 
+Breaks = tuple[Array, ...]
+SMOOTH: Breaks = (np.zeros(0), np.zeros(0))
 Start = Callable[[Surface, Array, Array, Array], Array]
 DEGREE = 5
 SPANS = (4, 7, 14)
 """Spans of the spline along each parameter, at least, one after the other."""
+MOST_BREAKS, MANY_SPANS = 40, 28
+"""Of more softer breaks than this along a parameter none is followed; so many spans come near enough to all of them."""
 SETTLED = 0.7
 """Where a finer spline leaves more than this part of the stretch, it is the face's own."""
+FINE, OF_CURVATURE = 1e-8, 0.3
+"""A stretch of no more than this, or than this part of the total curvature, is not that of knots left out."""
 STEPS = 60
 ARRIVED, ARRIVED_OF_STRAIN = 1e-11, 1e-5
 """A step that moves no point by more than this part of the face, or of it by so much of the strain, is the last."""
@@ -121,24 +127,32 @@ def total_curvature(surface: Surface, box: Array) -> float:
     return float(np.abs(turned).sum() / (2e-4) ** 2 / 256)
 
 
-def fitted_flat(surface: Surface, box: Array, breaks: tuple[Array, Array] = (np.zeros(0), np.zeros(0))) -> SplineFlat:
+def fitted_flat(surface: Surface, box: Array, breaks: Breaks = SMOOTH, softer: Breaks = SMOOTH) -> SplineFlat:
     """The flat of a surface over ``box`` ((2, 2): low, high) that keeps lengths as well as can be.
 
-    ``breaks`` are inner parameters in u and v where the surface is less smooth. The spline is refined as long as
-    that takes away from the stretch.
+    ``breaks`` are inner parameters in u and v where the surface is less than twice smooth, ``softer`` those where it
+    is no smoother than that. The spline is refined as long as that takes away from the stretch; it follows the softer
+    ones too where they may be what is left of it.
     """
     made = None
     for spans in SPANS:
         start = _start if made is None else made.interpolated
         finer = _fitted(surface, box, breaks, spans, start)
         if made is not None and finer.error > SETTLED * made.error:
-            return min(made, finer, key=lambda flat: flat.error)
+            made = min(made, finer, key=lambda flat: flat.error)
+            break
         made = finer
     assert made is not None
+    inner = [each[(each > low) & (each < high)] for each, low, high in zip(softer, *box, strict=True)]
+    if any(map(len, inner)) and made.error > max(FINE, OF_CURVATURE * total_curvature(surface, box)):
+        followed = [each if len(each) <= MOST_BREAKS else each[:0] for each in inner]
+        spans = SPANS[-1] if [*map(len, followed)] == [*map(len, inner)] else MANY_SPANS
+        every = tuple(np.union1d(*each) for each in zip(breaks, followed, strict=True))
+        made = min(made, _fitted(surface, box, every, spans, made.interpolated), key=lambda flat: flat.error)
     return made
 
 
-def _fitted(surface: Surface, box: Array, breaks: tuple[Array, Array], spans: int, start: Start) -> SplineFlat:
+def _fitted(surface: Surface, box: Array, breaks: Breaks, spans: int, start: Start) -> SplineFlat:
     """The best spline of so many spans along each parameter, from the one that ``start`` gives."""
     from scipy.sparse import kron
 
