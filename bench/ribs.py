@@ -26,7 +26,8 @@ def main() -> None:
     from zuschnitt.core.files.form_file import read_form
     from zuschnitt.core.ribs.layout import laid_out
     from zuschnitt.core.ribs.planes import Spread, family
-    from zuschnitt.core.ribs.ribs import Making, interlocking
+    from zuschnitt.core.ribs.rib import Making
+    from zuschnitt.core.ribs.ribs import interlocking
 
     print(f"{COUNT} by {COUNT} ribs, in s")
     print(f"{'triangles':>10} {'read':>7} {'ribs, slots, layout':>20} {'sections by trimesh':>20}")

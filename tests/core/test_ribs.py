@@ -19,7 +19,8 @@ from zuschnitt.core.ribs.fans import fan, square_to_curve
 from zuschnitt.core.ribs.layout import laid_out
 from zuschnitt.core.ribs.lightening import lightened
 from zuschnitt.core.ribs.planes import Family, Spread, family, upright
-from zuschnitt.core.ribs.ribs import Making, interlocking
+from zuschnitt.core.ribs.rib import Making
+from zuschnitt.core.ribs.ribs import interlocking
 from zuschnitt.core.ribs.rods import on_rods
 from zuschnitt.core.ribs.slots import Tool, slot_width
 from zuschnitt.core.ribs.standing import faces_of

@@ -19,7 +19,8 @@ if TYPE_CHECKING:
     from ..form.curves import Array
     from ..ribs.fans import Fan, SquareToCurve
     from ..ribs.planes import Family, Spread
-    from ..ribs.ribs import Making, Ribs
+    from ..ribs.rib import Making
+    from ..ribs.ribs import Ribs
 
 
 @operation(
@@ -99,7 +100,8 @@ class RibsOfForm:
         from ..ribs.layout import laid_out
         from ..ribs.lightening import lightened
         from ..ribs.planes import Family, family
-        from ..ribs.ribs import Making, interlocking
+        from ..ribs.rib import Making
+        from ..ribs.ribs import interlocking
         from ..ribs.rods import on_rods
         from ..ribs.slots import Tool
 

@@ -10,7 +10,8 @@ import shapely
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from .outlines import PlateFrame
-from .ribs import Making, Rib, Ribs
+from .rib import Making, Rib
+from .ribs import Ribs
 
 SHARE = 1 / 3
 """A tongue is so long a part of the edge on which a rib stands."""

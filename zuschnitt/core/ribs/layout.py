@@ -8,7 +8,8 @@ import shapely
 from ..contour import Contour
 from ..files.lettering import lettering
 from ..form.curves import Array
-from .ribs import Rib, Ribs
+from .rib import Rib
+from .ribs import Ribs
 from .standing import pieces
 
 GAP = 8.0

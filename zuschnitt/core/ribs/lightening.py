@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from .ribs import Rib
+from .rib import Rib
 
 ROUND = 0.5
 """Corners of the holes have a radius of this part of the margin."""

@@ -15,7 +15,8 @@ from .assembly import groups
 from .edge_distance import edge_distance
 from .outlines import Cutter
 from .planes import Family
-from .ribs import Making, Ribs, bare_ribs, in_pieces
+from .rib import Making
+from .ribs import Ribs, bare_ribs, in_pieces
 from .trouble import Trouble
 
 LEVELS = 61

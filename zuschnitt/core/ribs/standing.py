@@ -11,7 +11,8 @@ from ..contour import Contour
 from ..form.curves import Array
 from ..plane.thinning import thinned
 from .outlines import PlateFrame
-from .ribs import Rib, Ribs
+from .rib import Rib
+from .ribs import Ribs
 
 FINE = 1e-3
 """Lines and arcs stand for the fine spans of an outline within this, in mm."""

@@ -13,7 +13,8 @@ from ..theme import theme
 from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
-    from ...core.ribs.ribs import Rib, Ribs
+    from ...core.ribs.rib import Rib
+    from ...core.ribs.ribs import Ribs
     from ..stages.scene import Bodies, LineSets
 
 

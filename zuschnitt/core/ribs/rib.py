@@ -1,0 +1,52 @@
+"""One plate, and how all of them are made."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import shapely
+
+from ..form.curves import Array
+from .outlines import PlateFrame
+from .slots import PLAIN, Slot, Tool
+
+
+@dataclass(frozen=True)
+class Rib:
+    """One plate: ``area`` in its own plane, slots cut out; ``faceted`` where its outline is one of straight chords."""
+
+    name: str
+    frame: PlateFrame
+    area: shapely.Geometry
+    slots: tuple[Slot, ...]
+    mended: str = ""
+    faceted: bool = False
+
+    @property
+    def comes_from(self) -> Array:
+        """The direction (3,) from which it is slid in, as its slots open, or onto a base plate."""
+        up = all(slot.opens == "up" for slot in self.slots)
+        return -self.frame.slides if self.slots and up else self.frame.slides
+
+    @property
+    def pieces(self) -> int:
+        return len(shapely.get_parts(self.area))
+
+
+@dataclass(frozen=True)
+class Making:
+    """How ribs are made: ``outline`` (middle, inner, outer) of the form, ``halves`` (up, down) to which slots of the
+    first family open, wider by ``fit``, for a ``tool``. Ribs of an open form reach down to ``floor``, or are a
+    ``band`` of that height; none reaches below ``base``. Made ``roughly``, sections are left as the triangles have
+    them, and how far edges are from the form is not measured.
+    """
+
+    thickness: float
+    fit: float = 0.0
+    outline: str = "middle"
+    halves: str = "up"
+    floor: float | None = None
+    band: float = 0.0
+    base: float | None = None
+    tool: Tool = PLAIN
+    roughly: bool = False
