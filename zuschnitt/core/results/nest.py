@@ -15,7 +15,9 @@ if TYPE_CHECKING:
     from ..nesting.packing import NestedSheet
 
 BETWEEN = 50.0
-"""Sheets stand so far beside each other in one drawing, in mm."""
+"""Sheets stand so far beside each other in one drawing, in mm,"""
+BELOW = 0.12
+"""and this part of their height below each other, which leaves room for words."""
 TALL = 0.75
 """How much wider than high the rows of sheets are, about."""
 
@@ -57,7 +59,7 @@ class NestResult(Result):
         high = max((sheet.size[1] for sheet in self.value), default=1.0)
         columns = max(1, round((len(self.value) * high / wide) ** 0.5 * TALL))
         return [
-            (sheet, (k % columns * (wide + BETWEEN), -(k // columns) * (high + BETWEEN)))
+            (sheet, (k % columns * (wide + BETWEEN), -(k // columns) * (1 + BELOW) * high))
             for k, sheet in enumerate(self.value)
         ]
 

@@ -164,7 +164,7 @@ class Scene:
         normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         normals /= np.maximum(np.linalg.norm(normals, axis=1), 1e-300)[:, None]
         triangles = np.arange(3 * len(corners)).reshape(-1, 3)
-        _fill(self._bodies, corners.reshape(-1, 3), np.repeat(normals, 3, axis=0), triangles)
+        _fill(self._bodies, corners.reshape(-1, 3), triangles, np.repeat(normals, 3, axis=0))
         self._bodies.GetCellData().SetScalars(numpy_to_vtk(np.ascontiguousarray(colours, np.uint8), deep=True))
         form = self._actor.GetProperty()
         form.SetOpacity(THROUGH if len(corners) else 1.0)
@@ -172,7 +172,7 @@ class Scene:
 
     def set_faces(self, points: Array, normals: Array, triangles: NDArray) -> None:
         """All triangles of the form at once: ``points`` (n, 3), ``normals`` (n, 3), ``triangles`` (t, 3)."""
-        _fill(self._faces, points, normals, triangles)
+        _fill(self._faces, points, triangles, normals)
 
     def set_finish(self, soft: float, lit: float, shine: float, sharp: float) -> None:
         """How the faces take light: from all sides, from the lamps, and how they shine."""
@@ -185,12 +185,7 @@ class Scene:
     def set_shadow(self, points: Array, triangles: NDArray, colour: str) -> None:
         """Triangles in one colour, which no light changes."""
         data = vtkPolyData()
-        made = vtkPoints()
-        made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
-        cells = vtkCellArray()
-        cells.SetData(ids(np.arange(len(triangles) + 1) * 3), ids(triangles.ravel()))
-        data.SetPoints(made)
-        data.SetPolys(cells)
+        _fill(data, points, triangles)
         mapper = vtkPolyDataMapper()
         mapper.SetInputData(data)
         actor = vtkActor()
@@ -223,14 +218,15 @@ class Scene:
         return image_of(window, self._pixels)
 
 
-def _fill(data: vtkPolyData, points: Array, normals: Array, triangles: NDArray) -> None:
+def _fill(data: vtkPolyData, points: Array, triangles: NDArray, normals: Array | None = None) -> None:
     made = vtkPoints()
     made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
     cells = vtkCellArray()
     cells.SetData(ids(np.arange(len(triangles) + 1) * 3), ids(triangles.ravel()))
     data.SetPoints(made)
     data.SetPolys(cells)
-    data.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(normals), deep=True))
+    if normals is not None:
+        data.GetPointData().SetNormals(numpy_to_vtk(np.ascontiguousarray(normals), deep=True))
     data.Modified()
 
 
