@@ -28,14 +28,16 @@ Breaks = tuple[Array, ...]
 SMOOTH: Breaks = (np.zeros(0), np.zeros(0))
 Start = Callable[[Surface, Array, Array, Array], Array]
 DEGREE = 5
-SPANS = (4, 7, 14)
+SPANS = (4, 7, 14, 28)
 """Spans of the spline along each parameter, at least, one after the other."""
-MOST_BREAKS, MANY_SPANS = 40, 28
-"""Of more softer breaks than this along a parameter none is followed; so many spans come near enough to all of them."""
+FIRST, ENOUGH = 14, 1e-6
+"""So many at least are taken, and no more where that leaves no more stretch than this."""
+MOST_BREAKS = 40
+"""Of more softer breaks than this along a parameter none is followed."""
 SETTLED = 0.7
-"""Where a finer spline leaves more than this part of the stretch, it is the face's own."""
+"""Where a finer spline leaves more than this part of the stretch, it may be the face's own."""
 FINE, OF_CURVATURE = 1e-8, 0.3
-"""A stretch of no more than this, or than this part of the total curvature, is not that of knots left out."""
+"""A stretch of no more than this, or than this part of the total curvature, is not that of the spline."""
 STEPS = 60
 ARRIVED, ARRIVED_OF_STRAIN = 1e-11, 1e-5
 """A step that moves no point by more than this part of the face, or of it by so much of the strain, is the last."""
@@ -134,19 +136,22 @@ def fitted_flat(surface: Surface, box: Array, breaks: Breaks = SMOOTH, softer: B
     is no smoother than that. The spline is refined as long as that takes away from the stretch; it follows the softer
     ones too where they may be what is left of it.
     """
+    own = OF_CURVATURE * total_curvature(surface, box)
     made = None
     for spans in SPANS:
         start = _start if made is None else made.interpolated
         finer = _fitted(surface, box, breaks, spans, start)
-        if made is not None and finer.error > SETTLED * made.error:
+        if made is not None and SETTLED * made.error < finer.error <= own:
             made = min(made, finer, key=lambda flat: flat.error)
             break
         made = finer
+        if spans >= FIRST and made.error <= max(ENOUGH, own):
+            break
     assert made is not None
     inner = [each[(each > low) & (each < high)] for each, low, high in zip(softer, *box, strict=True)]
-    if any(map(len, inner)) and made.error > max(FINE, OF_CURVATURE * total_curvature(surface, box)):
+    if any(map(len, inner)) and made.error > max(FINE, own):
         followed = [each if len(each) <= MOST_BREAKS else each[:0] for each in inner]
-        spans = SPANS[-1] if [*map(len, followed)] == [*map(len, inner)] else MANY_SPANS
+        spans = FIRST if [*map(len, followed)] == [*map(len, inner)] else SPANS[-1]
         every = tuple(np.union1d(*each) for each in zip(breaks, followed, strict=True))
         made = min(made, _fitted(surface, box, every, spans, made.interpolated), key=lambda flat: flat.error)
     return made
