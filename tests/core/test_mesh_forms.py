@@ -122,6 +122,12 @@ def test_a_hole_in_a_plate_stays_a_hole():
     assert develop(form, [1]).figures.area_blank == pytest.approx(form.area([1]), rel=1e-9)
 
 
+def test_discs_that_hang_together_at_a_point_need_no_cut():
+    """It looked for a way from one to the other a thousand times, and then refused them."""
+    points = np.array([[0, 0, 0], [2, 0, 0], [1, 2, 1], [-2, 0, 0], [-1, -2, 1.0]])
+    assert len(cuts_to_disc(points, np.array([[0, 1, 2], [0, 3, 4]]))) == 0
+
+
 def test_the_nearest_point_is_found_among_slivers():
     mesh = tube(12)  # triangles of 120 mm by 26 mm
     uv = np.zeros((len(mesh.vertices), 2))

@@ -35,6 +35,8 @@ MOST_AROUND = 4000
 """A sliver has no more triangles along its outline than this, about, unless their size is asked for."""
 MOST_MENDS = 6
 """How often a blank is cut again where it lies over itself."""
+AMISS = 1.5
+"""Triangles are that many times larger or smaller than the faces only where something is wrong with these."""
 HOPELESS = 20.0
 """Where a sheet that has not settled stretches to so many times its length, it is not worth being cut again."""
 
@@ -123,6 +125,7 @@ def relaxed_sheet(
     lines = [line for line in lines if line.line not in left_out]
     meshes = chart_meshes(form, faces, [h] * len(faces), sag=h * h / 40 / np.sqrt(area) + 1e-4, lines=lines)
     whole = weld(meshes, how.cuts)
+    _require_covered(area, whole)
     welded, old, cut, seams = opened_at(whole, meshes)
     seams += sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in meridians)
     if WAIST in put_in.values():
@@ -154,6 +157,17 @@ def relaxed_sheet(
     return RelaxedSheet(
         meshes, whole, welded, old, cut, blank, members, seams, mended, reliefs, put_in, slits, left_out, arrived
     )
+
+
+def _require_covered(area: float, whole: Welded) -> None:
+    """Raises CannotBeDone where triangles cover far more or less than the outline bounds, which crosses itself then."""
+    a, b, c = np.moveaxis(whole.points_form[whole.triangles], 1, 0)
+    covered = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+    if not 1 / AMISS < covered / max(area, 1e-300) < AMISS:
+        raise CannotBeDone(
+            f"The outline of these faces bounds {area:.4g} mm², but {covered:.4g} mm² lie within it, so it crosses "
+            "itself; export the part again, or pick other faces."
+        )
 
 
 def _hopeless(welded: Welded, blank: Array) -> bool:

@@ -130,11 +130,15 @@ def cuts_to_disc(points: Array, triangles: np.ndarray) -> np.ndarray:
         weights = graph(points, triangles)
         ends = far_points(weights)
         return path_keys(shortest_path(weights, ends[:1], ends[1:]), n)
-    for _ in range(1000):
+    fewest = len(triangles)
+    while True:
         now, old = opened(triangles, n, cut)
         rings = boundary_rings(now)
-        if len(rings) < 2:
+        if len(rings) < 2 or characteristic(now) == len(rings):  # discs, if they hung together at points only
             return cut
+        if len(rings) >= fewest:
+            raise CannotBeDone("The faces' outlines touch or cross themselves, so they cannot be opened; pick others.")
+        fewest = len(rings)
         turns = np.array([turning(points[old], now, ring) for ring in rings])
         outer = int(turns.argmax())
         needy = [i for i in range(len(rings)) if i != outer and turns[i] > HOLE]
@@ -144,7 +148,6 @@ def cuts_to_disc(points: Array, triangles: np.ndarray) -> np.ndarray:
         others = np.concatenate([r for i, r in enumerate(rings) if i != needy[0]])
         path = shortest_path(graph(points[old], now), ring, others)
         cut = np.union1d(cut, path_keys(old[path], n))
-    raise CannotBeDone("The mesh has more than a thousand openings; pick fewer faces.")
 
 
 def far_points(weights: csr_matrix) -> np.ndarray:
