@@ -9,13 +9,14 @@ import shapely
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from ..stages.form_picture import shade
+from ..stages.scene import Bodies, LineSets
 from ..theme import theme
 from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
     from ...core.ribs.rib import Rib
     from ...core.ribs.ribs import Ribs
-    from ..stages.scene import Bodies, LineSets
 
 
 AWAY = 0.6
@@ -66,8 +67,6 @@ class RibsLayer(FormLayer):
 
     def _bodies(self, made: Ribs, scene: FormScene) -> Bodies:
         from ...core.ribs.standing import faces_of
-        from ..stages.form_picture import shade
-        from ..stages.scene import Bodies
 
         if self._faces is None or self._faces[0] is not made:
             self._faces = made, [faces_of(rib, made.thickness) for rib in made.ribs]
