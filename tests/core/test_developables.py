@@ -13,6 +13,7 @@ from zuschnitt.core import correspondence
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import CannotBeDone
+from zuschnitt.core.form import fitted_flat as fitting
 from zuschnitt.core.form.fitted_flat import _unrolled, fitted_flat, total_curvature
 from zuschnitt.core.form.flats import DEVELOPABLE
 from zuschnitt.core.form.ruled import ruled_form, ruled_surface
@@ -148,6 +149,18 @@ def test_a_sheet_in_several_waves_is_found_developable():
     along, length = x * np.cos(0.5) + y * np.sin(0.5), 200 * np.cos(0.5) + 120 * np.sin(0.5)
     slope = np.pi / 4 * np.cos(4 * np.pi * along / length)
     assert blank.figures.area_blank == pytest.approx(np.sqrt(1 + slope**2).sum() / 9, rel=1e-5)
+
+
+def test_a_face_that_no_flat_comes_near_is_given_up(monkeypatch):
+    """Between two screws of unlike pitch the flat runs wild at every fineness, which took 40 s."""
+    surface = between(
+        lambda t: np.stack([60 * np.cos(7 * t), 60 * np.sin(7 * t), 40 * t], axis=1),
+        lambda t: np.stack([60 * np.cos(9 * t + 2), 60 * np.sin(9 * t + 2), 40 * t + 30], axis=1),
+    )
+    asked = []
+    fitted = fitting._fitted
+    monkeypatch.setattr(fitting, "_fitted", lambda *given: asked.append(given[3]) or fitted(*given))
+    assert fitted_flat(surface, BOX).error > fitting.WILD and asked == [4, 7]
 
 
 def test_unrolling_along_isolines_is_the_cylinders_own_flat():

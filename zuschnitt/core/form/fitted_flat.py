@@ -30,6 +30,8 @@ Start = Callable[[Surface, Array, Array, Array], Array]
 DEGREE = 5
 SPANS = (4, 7, 14, 28)
 """Spans of the spline along each parameter, at least, one after the other."""
+SECOND, WILD = 7, 0.5
+"""Where so many spans leave more stretch than this, more of them find no flat either."""
 FIRST, ENOUGH = 14, 1e-6
 """So many at least are taken, and no more where that leaves no more stretch than this."""
 MOST_BREAKS = 40
@@ -145,11 +147,11 @@ def fitted_flat(surface: Surface, box: Array, breaks: Breaks = SMOOTH, softer: B
             made = min(made, finer, key=lambda flat: flat.error)
             break
         made = finer
-        if spans >= FIRST and made.error <= max(ENOUGH, own):
+        if (spans >= FIRST and made.error <= max(ENOUGH, own)) or (spans >= SECOND and made.error > WILD):
             break
     assert made is not None
     inner = [each[(each > low) & (each < high)] for each, low, high in zip(softer, *box, strict=True)]
-    if any(map(len, inner)) and made.error > max(FINE, own):
+    if any(map(len, inner)) and WILD >= made.error > max(FINE, own):
         followed = [each if len(each) <= MOST_BREAKS else each[:0] for each in inner]
         spans = FIRST if [*map(len, followed)] == [*map(len, inner)] else SPANS[-1]
         every = tuple(np.union1d(*each) for each in zip(breaks, followed, strict=True))
