@@ -138,17 +138,23 @@ def _arc(start: Array, end: Array, bulge: float, tolerance: float) -> Array:
     """Points of a span without its end."""
     if bulge == 0:
         return start[None]
-    chord = end - start
-    length = float(np.hypot(*chord))
-    radius = length * (1 + bulge**2) / (4 * abs(bulge))
+    radius = float(np.hypot(*(end - start))) * (1 + bulge**2) / (4 * abs(bulge))
     half = 2 * np.arctan(bulge)
     step = 4 * np.arcsin(min(np.sqrt(tolerance / (2 * radius)), 0.5)) if radius > 0 else np.inf
     count = int(np.ceil(abs(2 * half) / step)) or 1
-    # along the chord that ends there, which stays exact where the circle is very large
-    turned = half * np.arange(count) / count
+    return on_arc(start, end, np.array([bulge]), half * np.arange(count) / count)
+
+
+def on_arc(start: Array, end: Array, bulge: Array, turned: Array) -> Array:
+    """Points (n, 2) of arcs from ``start`` to ``end`` (2,) or (n, 2) that end chords turned by ``turned`` (n,).
+
+    An arc turns by twice as much up to there. They are exact also where the circle is very large.
+    """
+    chord = end - start
     reach = (1 + bulge**2) / (2 * bulge) * np.sin(turned)
-    along, across = reach * np.cos(turned - half), reach * np.sin(turned - half)
-    return start + along[:, None] * chord + across[:, None] * np.array([-chord[1], chord[0]])
+    way = turned - 2 * np.arctan(bulge)
+    square = np.stack([-chord[..., 1], chord[..., 0]], axis=-1)
+    return np.asarray(start + (reach * np.cos(way))[:, None] * chord + (reach * np.sin(way))[:, None] * square)
 
 
 def _arc_extremes(start: Array, end: Array, bulge: Array) -> Array:

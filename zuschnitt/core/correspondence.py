@@ -240,7 +240,7 @@ class Correspondence(Lazy):
         return points.min(axis=0), points.max(axis=0)
 
     @cached_property
-    def _about(self) -> tuple[Array, Array]:
+    def _spaces(self) -> tuple[Array, Array]:
         """Low and high corners (k, 3) of boxes round the faces."""
         low, high = zip(*map(_about, self.leaves), strict=True)
         return np.array(low), np.array(high)
@@ -395,17 +395,16 @@ class Correspondence(Lazy):
         points_form = np.asarray(points_form, float).reshape(-1, 3)
         n = len(points_form)
         found = _Nearest(points_form)
-        leaves = [leaf for leaf in self.leaves if faces is None or leaf.face in faces]
+        asked = [k for k, leaf in enumerate(self.leaves) if faces is None or leaf.face in faces]
         todo = np.arange(n)
-        if len(leaves) > MANY:  # most points lie on a face, and within its box
-            low, high = self._about
-            for k, leaf in enumerate(self.leaves):
-                if faces is None or leaf.face in faces:
-                    there = ((points_form >= low[k]) & (points_form <= high[k])).all(axis=1)
-                    found.try_leaf(leaf, np.nonzero(there)[0], True)
+        if len(asked) > MANY:  # most points lie on a face, and within its box
+            low, high = self._spaces
+            for k in asked:
+                there = ((points_form >= low[k]) & (points_form <= high[k])).all(axis=1)
+                found.try_leaf(self.leaves[k], np.nonzero(there)[0], True)
             todo = np.nonzero(~(found.inside & (found.best <= MARGIN)))[0]
-        for leaf in leaves if len(todo) else ():
-            found.try_leaf(leaf, todo, len(self.leaves) > 1)
+        for k in asked if len(todo) else ():
+            found.try_leaf(self.leaves[k], todo, len(self.leaves) > 1)
         return Located(found.points_blank, found.face, found.inside, found.gap)
 
     def images(self, points_form: Array, at: Located) -> list[Located]:

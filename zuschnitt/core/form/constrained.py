@@ -62,26 +62,22 @@ class _Turning:
         self._fixed |= {(start, end), (end, start)}
 
     def _crossing(self, start: int, end: int) -> list[tuple[int, int]]:
-        """The edges that cross the way from one point to another, in their order; none once it leaves the triangles."""
+        """The edges that cross the way from one point to another, in their order, as far as the triangles go."""
         found: list[tuple[int, int]] = []
-        at, p, q = start, self.points[start], self.points[end]
-        while at != end and len(found) <= len(self.triangles):
-            side = self._ahead(at, end)
-            while side is not None and len(found) <= len(self.triangles):
-                a, b = side
-                if a == b:  # a point on the way, or its end
-                    break
-                found.append(side)
-                beyond = self._owners.get((b, a))
-                if beyond is None:
-                    side = None
-                    break
-                c = self._third(beyond, a, b)
-                turn = _turn(p, q, self.points[c])
-                side = (c, c) if c == end or turn == 0 else (a, c) if turn > 0 else (c, b)
-            if side is None:
+        p, q = self.points[start], self.points[end]
+        side: tuple[int, int] | None = (start, start)  # twice a point that the way meets
+        while side is not None and side[0] != end and len(found) <= len(self.triangles):
+            a, b = side
+            if a == b:
+                side = self._ahead(a, end)
+                continue
+            found.append(side)
+            beyond = self._owners.get((b, a))
+            if beyond is None:
                 break
-            at = side[0]
+            c = self._third(beyond, a, b)
+            turn = _turn(p, q, self.points[c])
+            side = (c, c) if c == end or turn == 0 else (a, c) if turn > 0 else (c, b)
         return found
 
     def _ahead(self, at: int, end: int) -> tuple[int, int] | None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 Breaks = tuple[Array, ...]
 SMOOTH: Breaks = (np.zeros(0), np.zeros(0))
-Start = Callable[[Surface, Array, Array, Array], Array]
+Start = Callable[[Array, Array], Array]
 DEGREE = 5
 SPANS = (4, 7, 14, 28)
 """Spans of the spline along each parameter, at least, one after the other."""
@@ -84,7 +84,7 @@ class SplineFlat(Lazy, FlatMap):
         beyond = uv - within
         return value + beyond[:, :1] * du + beyond[:, 1:] * dv, du, dv
 
-    def interpolated(self, _surface: Surface, _box: Array, knots_u: Array, knots_v: Array) -> Array:
+    def interpolated(self, knots_u: Array, knots_v: Array) -> Array:
         """Coefficients (n, 2) over other knots of nearly the same map."""
         from scipy.interpolate import make_interp_spline
 
@@ -141,7 +141,7 @@ def fitted_flat(surface: Surface, box: Array, breaks: Breaks = SMOOTH, softer: B
     own = OF_CURVATURE * total_curvature(surface, box)
     made = None
     for spans in SPANS:
-        start = _start if made is None else made.interpolated
+        start = partial(_start, surface, box) if made is None else made.interpolated
         finer = _fitted(surface, box, breaks, spans, start)
         if made is not None and SETTLED * made.error < finer.error <= own:
             made = min(made, finer, key=lambda flat: flat.error)
@@ -160,7 +160,7 @@ def fitted_flat(surface: Surface, box: Array, breaks: Breaks = SMOOTH, softer: B
 
 
 def _fitted(surface: Surface, box: Array, breaks: Breaks, spans: int, start: Start) -> SplineFlat:
-    """The best spline of so many spans along each parameter, from the one that ``start`` gives."""
+    """The best spline of so many spans along each parameter, from coefficients that ``start`` gives for its knots."""
     from scipy.sparse import kron
 
     axes = [_axis(box[0, k], box[1, k], breaks[k], spans) for k in (0, 1)]
@@ -181,7 +181,7 @@ def _fitted(surface: Surface, box: Array, breaks: Breaks, spans: int, start: Sta
     first = _scaled(along_u, weight / e)
     second = _scaled((along_v - _scaled(along_u, f / e)).tocsr(), weight / g)
     free = np.asarray(tie.sum(axis=0)).ravel()
-    c = (tie.T @ start(surface, box, knots_u, knots_v)) / free[:, None]
+    c = (tie.T @ start(knots_u, knots_v)) / free[:, None]
     held = int(weight.argmax())
     factor, before = None, np.inf
     for _ in range(STEPS):

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
-from ...core.contour import Contour
+from ...core.contour import Contour, on_arc
 
 EIGHTH = np.pi / 8
 """Half the turn of an eighth of a circle."""
@@ -59,17 +59,8 @@ def _cubics(starts: np.ndarray, ends: np.ndarray, bulges: np.ndarray) -> list[li
     count = np.maximum(np.ceil(np.abs(half) / EIGHTH - 1e-9).astype(int), 1)
     owner = np.repeat(np.arange(len(count)), count)
     rank = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
-    chord = (ends - starts)[owner]
-    square = np.column_stack([-chord[:, 1], chord[:, 0]])
     step, bulge = half[owner] / count[owner], bulges[owner]
-
-    def turned(angle: np.ndarray) -> np.ndarray:
-        """What the chord is turned and stretched by for the way from the start that turns by twice the angle."""
-        reach = (1 + bulge**2) / (2 * bulge) * np.sin(angle)
-        way = angle - half[owner]
-        return (reach * np.cos(way))[:, None] * chord + (reach * np.sin(way))[:, None] * square
-
-    low, high = starts[owner] + turned(rank * step), starts[owner] + turned((rank + 1) * step)
+    low, high = (on_arc(starts[owner], ends[owner], bulge, k * step) for k in (rank, rank + 1))
     last = rank == count[owner] - 1
     high[last] = ends[owner[last]]
     x, y = ((high - low) * (1 + np.tan(step / 2) ** 2)[:, None] / 3).T
