@@ -2,9 +2,9 @@
 
 A tree is grown face by face, smooth joins before creases and long edges before short ones; where nothing overlaps
 that leaves the shortest cuts (Prim). Where a face has to be refused because it would lie on others, more trees are
-grown, from other faces and with other weights, pieces are joined to each other as wholes, and the tree of the fewest
-pieces, then of the shortest cuts, is taken. The search is random, but the same each time; no way is known that finds
-the best tree for certain in reasonable time (such searches are compared in Schlickenrieder, Nets of polyhedra, 1997).
+grown, from other faces and with other weights, and the tree of the fewest pieces, then of the shortest cuts, is
+taken. The search is random, but the same each time; no way is known that finds the best tree for certain in
+reasonable time (such searches are compared in Schlickenrieder, Nets of polyhedra, 1997).
 """
 
 from __future__ import annotations
@@ -87,7 +87,6 @@ def unfolded(
 
 
 def _searched(search: _Search, best: Tree, progress: Progress) -> Tree:
-    search.merge(best)
     random = np.random.default_rng(7)
     tries = int(np.clip(WORK / len(search.shapes), FEWEST_TRIES, TRIES))
     for k in range(tries):
@@ -97,7 +96,6 @@ def _searched(search: _Search, best: Tree, progress: Progress) -> Tree:
         weights = search.lengths * np.where(search.smooth, SMOOTH_FIRST, 1.0)
         weights = weights * random.lognormal(0.0, 0.1 + 0.6 * k / tries, len(weights))
         other = search.grown(random.permutation(len(search.shapes)), -weights)
-        search.merge(other)
         best = min(best, other, key=search.rank)
     return best
 
@@ -142,6 +140,7 @@ class _Search:
         return tree
 
     def _grow(self, tree: Tree, root: int, piece: int, order: Array) -> None:
+        """Grows one piece as far as it goes: what was refused here could not be joined to the whole of it either."""
         tree.piece[root] = piece
         laid, hull = _Laid(), self.points[root]
         laid.add(self._placed(root, STILL))
@@ -168,42 +167,6 @@ class _Search:
             tree.joined.add(joint)
             for further in self.at[there]:
                 heapq.heappush(queue, (order[further], further, there))
-
-    def merge(self, tree: Tree) -> None:
-        """Joins pieces to each other as wholes wherever they do not overlap, along long edges first.
-
-        The smaller piece is moved to the larger one.
-        """
-        members = {int(p): np.nonzero(tree.piece == p)[0].tolist() for p in np.unique(tree.piece)}
-        laid = {p: np.array([self._placed(i, tree.placements[i]) for i in mine]) for p, mine in members.items()}
-        trees: dict[int, shapely.STRtree] = {}
-        for joint in np.argsort(-self.lengths, kind="stable").tolist():
-            made = self.joints[joint]
-            stays, comes = int(tree.piece[made.here]), int(tree.piece[made.there])
-            if stays == comes:
-                continue
-            here, there, across = made.here, made.there, made.motion
-            if len(members[comes]) > len(members[stays]):
-                stays, comes, here, there, across = comes, stays, there, here, made.motion.inverse
-            motion = tree.placements[here].after(across).after(tree.placements[there].inverse)
-            moved = shapely.transform(laid[comes], motion.apply)
-            if stays not in trees:
-                trees[stays] = shapely.STRtree(laid[stays])
-            if len(trees[stays].query(moved, predicate="intersects")[0]):
-                continue
-            if self.within is not None:
-                both = shapely.buffer(
-                    shapely.MultiPolygon([*laid[stays], *moved]).convex_hull, SHRUNK, join_style="mitre"
-                )
-                if self.within.turn(shapely.get_coordinates(both), ROUNDED) is None:
-                    continue
-            for i in members[comes]:
-                tree.placements[i], tree.piece[i] = motion.after(tree.placements[i]), stays
-            members[stays] += members.pop(comes)
-            laid[stays] = np.concatenate([laid[stays], moved])
-            del laid[comes]
-            trees.pop(stays, None)
-            tree.joined.add(joint)
 
     def _placed(self, face: int, placement: Rigid) -> shapely.Geometry:
         return shapely.transform(self.shapes[face], placement.apply)

@@ -48,12 +48,13 @@ def read_apart(
     seconds: float | None = None,
     silence: float | None = None,
     more: int = 0,
+    meanwhile: Callable[[], object] = lambda: None,
 ) -> T:
     """What ``read`` gives, computed in a forked process; ``name`` is the file's, ``advice`` what to do about it.
 
     Raises Refused where it fails, crashes, needs too much memory, takes longer than ``seconds`` or makes no progress
     for the time of ``silence``; what ``read`` raises of the program's own errors comes through. ``more`` bytes of
-    memory may be taken for a file that is known to be large.
+    memory may be taken for a file that is known to be large. ``meanwhile`` is called once while it is read.
     """
     for stream in (sys.stdout, sys.stderr):
         with suppress(AttributeError, OSError, ValueError):  # there may be none, or nobody may listen
@@ -65,6 +66,7 @@ def read_apart(
         _child(theirs, name, advice, read, seconds, MEMORY + more)
     theirs.close()
     try:
+        meanwhile()
         return _heard(ours, child, name, advice, progress, silence if seconds is None else 2 * seconds + 5)
     finally:
         ours.close()

@@ -43,7 +43,13 @@ def read_form(
         return read_apart(name, ADVICE, read, progress, silence=_silence(content), more=PER_BYTE * len(content))
     if PurePath(name).suffix.lower() not in STEP and b"ISO-10303-21" not in content[:1000] and content.strip():
         raise Refused(f"{name} is neither STEP nor a mesh (STL, OBJ, PLY, 3MF); choose another file.")
-    return read_apart(name, ADVICE, partial(_from_step, content, name, path), progress, silence=_silence(content))
+    read = partial(_from_step, content, name, path)
+    return read_apart(name, ADVICE, read, progress, silence=_silence(content), meanwhile=_load_developing)
+
+
+def _load_developing() -> None:
+    """Most forms are developed next: its imports need not wait for the kernel's, which the other process does."""
+    from ..develop import developing  # noqa: F401
 
 
 def _silence(content: bytes) -> float:
