@@ -187,18 +187,24 @@ def test_what_an_edit_does_not_concern_goes_on(listener):
     assert {state.status for state in states.values()} == {"done"}
 
 
-def test_what_is_urgent_does_not_wait_for_processors(listener):
-    """More long rows than processors: the selected one is begun all the same, and those that stand aside go on later."""
-    many = len(os.sched_getaffinity(0)) + 1
+def test_what_is_urgent_waits_neither_for_processors_nor_for_a_process_to_be_forked(listener):
+    """More long rows than processors, and a template that is as if busy with imports: the selected row is begun all
+    the same, by a process that was in reserve, and those that stand aside go on later."""
+    many = len(os.sched_getaffinity(0))
     job = Job("lids")
-    for k in range(many):
+    for k in range(many + 2):
         job = job.added("domed_lid").added("develop", triangles=str(1.7 + k / 50), way="relaxed")
-    last = [row.id for row in job.rows if row.operation == "develop"][-1]
+    lids = [row.id for row in job.rows if row.operation == "develop"]
     listener.engine.evaluate(job)
-    first = [row.id for row in job.rows if row.operation == "develop"][: many - 1]
-    listener.until(lambda: all(listener.running(row_id) for row_id in first), "all processors to be busy")
-    listener.engine.look(last)
-    listener.until(lambda: listener.running(last), "the selected row to be begun")
+    listener.until(lambda: all(listener.running(row_id) for row_id in lids[:many]), "all processors to be busy")
+    crew = listener.engine._crew
+    for selected in lids[many:]:
+        listener.until(lambda: any(m.task is None and m.pid for m in list(crew.members)), "a process in reserve")
+        os.kill(crew.template_pid, signal.SIGSTOP)
+        listener.engine.look(selected)
+        listener.until(lambda row_id=selected: listener.running(row_id), "the selected row to be begun")
+        os.kill(crew.template_pid, signal.SIGCONT)
+    assert not any(listener.done(row_id) for row_id in lids)
     states = listener.states(job, listener.engine.generation)
     assert {state.status for state in states.values()} == {"done"}
 

@@ -22,13 +22,18 @@ from .store import Store
 
 @dataclass(eq=False)
 class Member:
-    """One process. ``task`` is what it computes; ``held`` says that it stands aside; ``knows`` what it has at hand."""
+    """One process.
+
+    ``task`` is what it computes; ``held`` says that it stands aside; ``early`` that it was forked before all slow
+    imports were done; ``knows`` is what it has at hand.
+    """
 
     connection: Connection
     pid: int | None = None
     task: Task | None = None
     held: bool = False
     ended: bool = False
+    early: bool = False
     progress: tuple[float, str] = (0.0, "")
     knows: set[str] = field(default_factory=set)
 
@@ -108,6 +113,13 @@ class Crew:
         for member in [m for m in self.members if m.task is None][most:]:
             self.end(member)
 
+    def reserve(self) -> None:
+        """Has a process ready that has nothing to do, and two while forking may wait for the template's imports."""
+        for member in [m for m in self.members if m.task is None and m.early]:
+            self.end(member)
+        for _ in range(sum(member.task is None for member in self.members), 1 if self._ready else 2):
+            self.hire()
+
     def hold(self, member: Member, held: bool = True) -> None:
         """Has a process stand aside, or go on."""
         if member.pid is not None and member.held != held:
@@ -151,6 +163,11 @@ class Crew:
         if not said:
             raise LostError
         about = json.loads(said)
+        if "ready" in about:
+            self._ready = True
+            for member in self.members:
+                member.early = True
+            return []
         if "ended" not in about:
             self._asked -= 1
         if "here" in about:
@@ -175,7 +192,9 @@ class Crew:
 
     def _start(self) -> None:
         self._asked = 0
-        self._control, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        self._ready = False
+        ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
+        self._control: socket.socket = ours
         environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
         root = str(Path(__file__).parents[2])
         environment["PYTHONPATH"] = os.pathsep.join(filter(None, [root, os.environ.get("PYTHONPATH")]))

@@ -225,6 +225,7 @@ class Engine:
         held = [member for member in self._crew.members if member.held]
         for member in held[: len(held) - STANDING_ASIDE] if len(held) > STANDING_ASIDE else ():
             self._crew.end(member)
+        self._crew.reserve()
 
     def _give(self, task: Task) -> None:
         """Has a process compute the task, one that knows much of what it takes if there is a choice."""

@@ -38,8 +38,8 @@ def main() -> None:
     """Arguments: the descriptor of a socket, and the folder that the store is in.
 
     A message that carries a descriptor asks for a worker, whose connection it is; one without asks for a sign of life.
-    What goes back is {"forked": pid} or {"here": pid} in turn, and {"ended": pid, "code": code} when a worker ends, as
-    ``subprocess`` gives codes.
+    What goes back is {"forked": pid} or {"here": pid} in turn, {"ended": pid, "code": code} when a worker ends, as
+    ``subprocess`` gives codes, and {"ready": true} once all imports are done.
     """
     os.nice(4)  # the window's own drawing goes first
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -72,6 +72,8 @@ def main() -> None:
         elif waiting:
             with suppress(ImportError):  # what needs it will say so
                 importlib.import_module(waiting.pop(0))
+            if not waiting:
+                ours.send(json.dumps({"ready": True}).encode())
 
 
 def _fork(ours: socket.socket, descriptor: int, store: Store) -> None:
