@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
+from scipy.interpolate import make_interp_spline
 from scipy.optimize import minimize
 
 from zuschnitt.core import correspondence
@@ -14,10 +15,11 @@ from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.form import fitted_flat as fitting
+from zuschnitt.core.form.curves import Spline
 from zuschnitt.core.form.fitted_flat import _unrolled, fitted_flat, total_curvature
-from zuschnitt.core.form.flats import DEVELOPABLE
+from zuschnitt.core.form.flats import DEVELOPABLE, ruled_flat
 from zuschnitt.core.form.ruled import ruled_form, ruled_surface
-from zuschnitt.core.form.surfaces import SplineSurface
+from zuschnitt.core.form.surfaces import Extrusion, SplineSurface
 from zuschnitt.core.form.transition import transition
 
 BOX = np.array([[0.0, 0.0], [1.0, 1.0]])
@@ -51,6 +53,22 @@ def test_the_tangent_surface_of_a_helix_becomes_part_of_a_ring():
     around = length / radius * (inner + outer) + 2 * 60
     assert blank.figures.outline_length == pytest.approx(around, rel=1e-6)
     assert blank.figures.round_trip_max < 1e-6
+
+
+def test_a_symmetric_profile_pulled_out_is_developable():
+    """Its knots come within rounding of the even division of the face: a span of that width is none."""
+    x = np.linspace(0, 120, 41)
+    points = np.stack([x, 0 * x, 12 * np.sin(2 * np.pi * x / 60)], axis=1)
+    chords = np.r_[0, np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))]
+    profile = make_interp_spline(chords, points, 3)
+    profile = Spline(profile.t, profile.c, 3)
+    surface = Extrusion(profile, np.array([0, 1.0, 0]), (0.0, chords[-1], 0.0, 80.0))
+    assert 0 < np.diff(surface.breaks_u).min() < 1e-9
+    flat = ruled_flat(surface, 0, np.r_[0.0, surface.breaks_u, chords[-1]], (0.0, 80.0))
+    length = quad(lambda t: np.linalg.norm(profile.derivative(np.array([t]))), 0, chords[-1], limit=500)[0]
+    assert flat.error < 1e-9
+    ends = flat.to_plane(np.array([[0.0, 0.0], [chords[-1], 0.0]]))
+    assert np.linalg.norm(ends[1] - ends[0]) == pytest.approx(length, rel=1e-7)
 
 
 def oblique_cone():

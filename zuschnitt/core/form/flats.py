@@ -28,6 +28,8 @@ ORDER = 12
 """Degree of the series on each span."""
 SPANS = 48
 """At least so many spans along a face."""
+NO_SPAN = 1e-9
+"""What is shorter than this part of a face is no span."""
 ASTRAY = 1e-7
 """A point further than this, in mm, from the ruling that was found for it may lie on another one."""
 AT_ONCE = 4000
@@ -213,9 +215,10 @@ def _summed(terms: Array, span: np.ndarray, x: Array) -> tuple[Array, Array]:
 def ruled_flat(surface: Surface, axis: int, feet: Array, ends: tuple[float, float]) -> RuledFlat:
     """Lays a surface flat whose isolines along the other parameter are straight and evenly run through.
 
-    ``feet`` are the values of parameter ``axis`` that bound its smooth spans, in order; ``ends`` the values of
-    the other parameter at the feet and at the far ends.
+    ``feet`` (at least two) are the values of parameter ``axis`` that bound its smooth spans, in order; ``ends`` the
+    values of the other parameter at the feet and at the far ends.
     """
+    feet = _apart(feet)
     inner = max(1, int(np.ceil(SPANS / (len(feet) - 1))))
     breaks = np.concatenate([np.linspace(a, b, inner + 1)[:-1] for a, b in pairwise(feet)] + [feet[-1:]])
     nodes = np.cos(np.pi * (np.arange(ORDER + 1) + 0.5) / (ORDER + 1))[::-1]
@@ -248,6 +251,13 @@ def ruled_flat(surface: Surface, axis: int, feet: Array, ends: tuple[float, floa
     made = RuledFlat(0.0, axis, *ends, breaks, np.stack([x, y, angle, lengths], axis=2))
     error = largest_stretch(surface, made, _grid(breaks, ends, axis))
     return RuledFlat(error, axis, *ends, breaks, made.series)
+
+
+def _apart(feet: Array) -> Array:
+    """The same without those that nearly coincide with the one before or with the last, as knots may."""
+    inner, least = feet[1:-1], NO_SPAN * (feet[-1] - feet[0])
+    inner = inner[(np.diff(feet[:-1]) > least) & (feet[-1] - inner > least)]
+    return np.r_[feet[0], inner, feet[-1]]
 
 
 def _grid(breaks: Array, ends: tuple[float, float], axis: int) -> Array:
