@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.integrate import quad
 from scipy.spatial import cKDTree
 
 from zuschnitt.core.carry.carried import deviation, divided_message, outside_message
@@ -17,6 +18,7 @@ from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.evaluate import Evaluator
+from zuschnitt.core.files.artwork_file import read_artwork
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.route import Asset, Job
 
@@ -64,6 +66,23 @@ def test_a_circle_becomes_what_its_points_say(x, y, r):
     assert curve.length_blank == pytest.approx(2 * np.pi * r, rel=1e-12)
     assert curve.length_form == pytest.approx(2 * np.pi * r, rel=2e-4)
     assert len(curve.splines) == 1
+
+
+def test_a_smooth_curve_of_artwork_has_its_own_length_and_not_that_of_its_chords():
+    """Curves of files come as short lines; the true length is that of the cubic, by quadrature."""
+    drawn = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm" viewBox="0 0 100 60">'
+    drawn += '<path d="M10 60 H40 C60 10 90 80 99 5" fill="none" stroke="black"/></svg>'
+    (contour,) = read_artwork(drawn.encode(), "curve.svg").contours
+    (curve,) = wrap(ROLLED.correspondence, [contour.moved(at=(150.0, 200.0))])
+    a, b, c, d = np.array([[40, 60], [60, 10], [90, 80], [99, 5.0]])
+
+    def speed(t: float) -> float:
+        return float(np.linalg.norm(3 * (1 - t) ** 2 * (b - a) + 6 * t * (1 - t) * (c - b) + 3 * t**2 * (d - c)))
+
+    expected = 30 + quad(speed, 0, 1)[0]
+    assert contour.length < expected * (1 - 1e-5)
+    assert curve.length_blank == pytest.approx(expected, rel=1e-6)
+    assert curve.length_form == pytest.approx(expected, rel=1e-6)
 
 
 def test_corners_stay_corners():

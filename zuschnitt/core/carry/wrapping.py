@@ -18,7 +18,7 @@ from ..correspondence import Correspondence, Located
 from ..form.curves import Array, Spline
 from ..progress import SILENT, Progress
 from ..tolerances import CURVE
-from .carried import CarriedCurve, part_name, smooth_through
+from .carried import CarriedCurve, length_through, part_name, smooth_through
 from .path import Paths
 
 LOOKED_AT = np.array([0.19, 0.31, 0.5, 0.69, 0.83])
@@ -314,9 +314,20 @@ class _Wrapping:
                 found.append(CarriedCurve(
                     part_name(name, part), contour.layer, whole, places.form[c:d], places.blank[c:d],
                     places.inside[c:d], places.face[c:d], np.nonzero(sharp)[0],
-                    contour.length if not part else float(so_far[d - 1] - so_far[c]), part,
+                    self._length(places, slice(c, d), sharp, np.diff(so_far[c:d])), part,
                 ))  # fmt: skip
         return tuple(found)
+
+    def _length(self, places: Places, which: slice, sharp: np.ndarray, steps: Array) -> float:
+        """How long a run of places is on the blank, in mm: ``steps`` (n - 1,) along its spans, but smooth rows of
+        straight ones, which stand for a curve, along the smooth curve through their points."""
+        arc = self.paths.bulge[places.span[which][:-1]] != 0
+        corners = np.nonzero(sharp | np.r_[True, arc[1:] != arc[:-1], True])[0]
+        blank = places.blank[which]
+        return sum(
+            float(steps[a:b].sum()) if arc[a] or b == a + 1 else length_through(blank[a : b + 1], np.array([0, b - a]))
+            for a, b in itertools.pairwise(corners.tolist())
+        )
 
 
 def _runs(places: Places) -> tuple[np.ndarray, np.ndarray]:
