@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 SINGULARS = {"freeform": "free form", "ruled": "ruled face"}
 PLURALS = {
     "body": "bodies",
@@ -18,6 +20,11 @@ def counted(count: int, word: str) -> str:
     if count == 1:
         return f"1 {SINGULARS.get(word, word)}"
     return f"{count:,} {PLURALS.get(word, word + 's')}"
+
+
+def listed(names: Sequence[str]) -> str:
+    """ "a, b, c and 2 more"."""
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
 
 
 def area(square_mm: float) -> str:

@@ -12,6 +12,7 @@ import numpy as np
 from ..correspondence import Correspondence
 from ..form.curves import Array, Line, Spline
 from ..lazy import Lazy
+from ..wording import listed
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(4)
 STRAIGHT = 1e-10
@@ -139,8 +140,7 @@ def divided_message(curves: Sequence[CarriedCurve]) -> str | None:
         return None
     names = [curves[i].name.removesuffix(", part 1") for i in firsts]
     parts = sum(1 for curve in curves if curve.part)
-    shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     return (
-        f"{shown} {'crosses' if len(names) == 1 else 'cross'} an edge at which the blank is cut open or a gap between "
-        f"its pieces, so {parts} parts were made, in their order; move the seam where they should stay whole."
+        f"{listed(names)} {'crosses' if len(names) == 1 else 'cross'} an edge at which the blank is cut open or a gap "
+        f"between its pieces, so {parts} parts were made, in their order; move the seam where they should stay whole."
     )

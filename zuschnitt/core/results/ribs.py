@@ -30,7 +30,7 @@ class RibsResult(Result):
     def figures(self) -> tuple[Figure, ...]:
         ribs = self.value.ribs
         return (
-            Figure("ribs", f"{len(ribs):,}", "form"),
+            Figure("ribs", f"{len(self.value.planes):,}", "form"),
             Figure("slots", f"{sum(len(rib.slots) for rib in ribs):,}", "form"),
             Figure("sheet needed", area(sum(rib.area.area for rib in ribs)), "blank"),
             *self._measured(),
@@ -46,7 +46,7 @@ class RibsResult(Result):
 
     def brief(self) -> str:
         groups = len(self.value.groups)
-        return f"{counted(len(self.value.ribs), 'rib')} · {'one group' if groups == 1 else f'{groups} groups'}"
+        return f"{counted(len(self.value.planes), 'rib')} · {'one group' if groups == 1 else f'{groups} groups'}"
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         from ..ribs.standing import plates
@@ -56,14 +56,15 @@ class RibsResult(Result):
 
     def report(self) -> dict[str, Any]:
         found = []
-        for rib in self.value.ribs:
+        for name, plates in self.value.planes.items():
             slots = [
-                {"with": s.other, "at": s.at.tolist(), "width": s.width, "depth": s.depth, "opens": s.opens,
-                 **({} if s.way[1] > 1 - 1e-12 else {"way": s.way.tolist()})}
-                for s in rib.slots
+                {"with": s.other.partition(".")[0], "at": s.at.tolist(), "width": s.width, "depth": s.depth,
+                 "opens": s.opens, **({} if s.way[1] > 1 - 1e-12 else {"way": s.way.tolist()})}
+                for plate in plates for s in plate.slots
             ]  # fmt: skip
-            about = {"name": rib.name, "at": rib.frame.at, "area": rib.area.area, "pieces": rib.pieces}
-            found.append({**about, "mended": rib.mended, "slots": slots})
+            about = {"name": name, "at": plates[0].frame.at, "area": sum(plate.area.area for plate in plates)}
+            pieces = sum(plate.pieces for plate in plates)
+            found.append({**about, "pieces": pieces, "mended": plates[0].mended, "slots": slots})
         order = [rib.name for rib in self.value.ribs]
         groups = [list(group) for group in self.value.groups]
         assembly = {

@@ -45,7 +45,7 @@ def advice(found: Ribs, families: tuple[Family, Family], made: Callable[[tuple[F
 
 def _trials(found: Ribs, families: tuple[Family, Family]) -> Iterator[tuple[Advice, tuple[Family, Family]]]:
     """First ribs that are named in a complaint left out, then all of a family shifted."""
-    named = {name for trouble in found.troubles for name in trouble.ribs}
+    named = {name.partition(".")[0] for trouble in found.troubles for name in trouble.ribs}
     for which, family in enumerate(families):
         mine = sorted(int(name[1:]) - 1 for name in named if name.startswith(family.letter))
         for k in sorted(mine, key=lambda k: abs(k - (len(family.at) - 1) / 2), reverse=True)[:2]:

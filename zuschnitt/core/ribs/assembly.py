@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -50,11 +50,12 @@ def run_through(plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]]) -> li
 
 
 def order_of_moves(
-    plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]], towards: float
+    plates: Mapping[str, tuple[PlateFrame, shapely.Geometry]], below: Collection[str]
 ) -> tuple[tuple[str, ...], list[Trouble]]:
     """In which order plates that each slide their own way go in, and pairs of which neither can go before the other.
 
-    They come from ``-towards`` times the way they slide. What stands in a plate's way goes in after it.
+    Those that stand ``below`` what they are slid into come against the way they slide, the others along it. What stands
+    in a plate's way goes in after it.
     """
     names = list(plates)
     after: dict[str, set[str]] = {name: set() for name in names}
@@ -67,7 +68,7 @@ def order_of_moves(
             if crossing is None or not spans:
                 continue
             if swept is None:
-                swept = _swept(area, frame, -towards)
+                swept = _swept(area, frame, -1.0 if name in below else 1.0)
             foot, way = crossing.on(frame)
             lines = shapely.MultiLineString([[foot + a * way, foot + b * way] for a, b in spans])
             if swept.intersection(lines).length > LITTLE:

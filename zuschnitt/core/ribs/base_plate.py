@@ -50,6 +50,8 @@ def on_a_base(ribs: Ribs, letter: str, level: float, how: Making) -> Ribs:
         )
     outline = shapely.union_all(np.array(stood)).convex_hull.buffer(RIM * how.thickness)
     plate = Rib("B1", frame, outline.difference(shapely.union_all(np.array(openings))), ())
+    if ribs.upwards:  # nothing can go in from below the plate
+        made = sorted((replace(rib, from_above=True) for rib in made), key=lambda rib: ribs.upwards.index(rib.name))
     together = tuple(("B1", *group) if k == 0 else group for k, group in enumerate(ribs.groups))
     return replace(ribs, ribs=(plate, *made), groups=together)
 

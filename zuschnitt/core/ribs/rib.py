@@ -13,7 +13,11 @@ from .slots import PLAIN, Slot, Tool
 
 @dataclass(frozen=True)
 class Rib:
-    """One plate: ``area`` in its own plane, slots cut out; ``faceted`` where its outline is one of straight chords."""
+    """One plate: ``area`` in its own plane, slots cut out; ``faceted`` where its outline is one of straight chords.
+
+    Its name is that of its ``plane``, with a number where the section there is in several pieces. ``from_above`` says
+    from which side it is slid in where its slots do not.
+    """
 
     name: str
     frame: PlateFrame
@@ -21,12 +25,19 @@ class Rib:
     slots: tuple[Slot, ...]
     mended: str = ""
     faceted: bool = False
+    from_above: bool | None = None
+
+    @property
+    def plane(self) -> str:
+        return self.name.partition(".")[0]
 
     @property
     def comes_from(self) -> Array:
         """The direction (3,) from which it is slid in, as its slots open, or onto a base plate."""
-        up = all(slot.opens == "up" for slot in self.slots)
-        return -self.frame.slides if self.slots and up else self.frame.slides
+        above = self.from_above
+        if above is None:
+            above = not self.slots or any(slot.opens == "down" for slot in self.slots)
+        return self.frame.slides if above else -self.frame.slides
 
     @property
     def pieces(self) -> int:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+import shapely
 
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..form.form import Form
 from ..progress import SILENT, Progress
+from ..wording import counted, listed
 from .assembly import groups, order_of_moves, run_through
 from .edge_distance import edge_distance
 from .fans import Fan, SquareToCurve
@@ -20,6 +22,7 @@ from .planes import Family, upright
 from .rib import Making, Rib
 from .slotting import slotted
 from .trouble import Trouble, words_of
+from .turning import Arrangement
 
 if TYPE_CHECKING:
     from .rods import Rod
@@ -29,6 +32,7 @@ if TYPE_CHECKING:
 class Ribs:
     """All plates, in the order in which they are put together, and what hangs together.
 
+    They go in ``one_by_one``, or onto all of the first family. ``upwards`` is an order in which all go in from above.
     ``troubles`` are ribs that were left out, crossings that hold poorly, and what keeps ribs from going together;
     ``notes`` are other sentences. ``edge_distance`` is how far the plates' square edges are from the form, in mm, at
     the most and on the average; ``density`` is in g/cm³.
@@ -42,6 +46,17 @@ class Ribs:
     rods: tuple[Rod, ...] = ()
     edge_distance: tuple[float, float] | None = None
     density: float | None = None
+    one_by_one: bool = False
+    upwards: tuple[str, ...] = ()
+
+    @property
+    def planes(self) -> dict[str, tuple[Rib, ...]]:
+        """The ribs by the names of their planes: several where a section is in pieces."""
+        return {name: tuple(rib for rib in self.ribs if rib.plane == name) for name in self._plane_names}
+
+    @property
+    def _plane_names(self) -> list[str]:
+        return list(dict.fromkeys(rib.plane for rib in self.ribs))
 
     @property
     def sound(self) -> bool:
@@ -71,10 +86,10 @@ class Ribs:
     def played(self, share: float, away: float) -> list[tuple[Rib, Array]]:
         """Each rib, and how far (3,) it is from its place when ``share`` (0 to 1) of the moves is done.
 
-        The first family, or the base plate, stands from the beginning. All others are ``away`` mm off at first, and go
-        in one after the other.
+        The first rib, the first family or the base plate stands from the beginning. All others are ``away`` mm off at
+        first, and go in one after the other.
         """
-        moving = [rib for rib in self.ribs if rib.name[0] != self.ribs[0].name[0]]
+        moving = [rib for rib in self.ribs[1:] if self.one_by_one or rib.name[0] != self.ribs[0].name[0]]
         done = share * len(moving)
         left = {rib.name: away * float(np.clip(1 + k - done, 0, 1)) for k, rib in enumerate(moving)}
         return [(rib, left.get(rib.name, 0.0) * rib.comes_from) for rib in self.ribs]
@@ -99,25 +114,28 @@ def interlocking(
     """
     frames = _frames(first, second)
     cutter = Cutter(form, how.floor, how.band, how.base, how.roughly)
-    made, troubles = bare_ribs(cutter, frames, how, progress)
+    cut, troubles = bare_ribs(cutter, frames, how, progress)
+    made = {rib.name: rib for whole in cut.values() for rib in _pieces_of(whole)}
     progress.step(0.85, "cutting slots")
     ones = [rib for rib in made.values() if rib.name.startswith(first.letter)]
     twos = [rib for rib in made.values() if rib.name.startswith(second.letter)]
     halves = "down" if isinstance(first, Fan) else how.halves
-    ready, said, met = slotted(ones, twos, how, halves)
-    if not met:
+    slots = slotted(ones, twos, how, halves, parallel=isinstance(first, Family))
+    if not slots.met:
         raise CannotBeDone("No rib crosses another, so nothing holds together; space them nearer to each other.")
-    troubles += said
-    if not isinstance(first, Family):  # each of them has a way of its own, into the others
+    troubles += slots.troubles
+    ready, one_by_one, notes = slots.ribs, False, _mended_words(list(cut.values()))
+    if slots.arrangement is not None:
+        ready, one_by_one = _put_together(slots.ribs, [rib.name for rib in ones], slots.arrangement)
+    else:  # each of them has a way of its own, into the others
         bare = {rib.name: (rib.frame, rib.area) for rib in ones}
         troubles += run_through(bare)
-        order, held = order_of_moves(bare, 1.0 if halves == "up" else -1.0)
+        order, held = order_of_moves(bare, slots.below)
         troubles += held
         ready = {name: ready[name] for name in (*(rib.name for rib in twos), *order)}
-    together = groups(list(ready), met)
-    troubles += [
-        Trouble(f"Nothing holds {group[0]}: it crosses no other rib.", group) for group in together if len(group) == 1
-    ]
+    notes += _turned_words(ready, first.letter, halves)
+    together = groups(list(ready), slots.met)
+    troubles += _loose(ready.values())
     troubles += in_pieces(ready.values())
     distance = None
     if not how.roughly:
@@ -127,9 +145,57 @@ def interlocking(
         how.thickness,
         together,
         tuple(troubles),
-        tuple(_mended_words(list(made.values()))),
+        tuple(notes),
         edge_distance=distance,
+        one_by_one=one_by_one,
+        upwards=slots.arrangement.order if slots.arrangement is not None else (),
     )
+
+
+def _pieces_of(rib: Rib) -> list[Rib]:
+    """A plate for each piece of a section, from the lowest up; they are numbered where there are several."""
+    parts = sorted(shapely.get_parts(rib.area), key=lambda part: (part.bounds[1], part.bounds[0]))
+    if len(parts) == 1:
+        return [rib]
+    return [replace(rib, name=f"{rib.name}.{k}", area=part) for k, part in enumerate(parts, 1)]
+
+
+def _put_together(ribs: dict[str, Rib], first: list[str], arrangement: Arrangement) -> tuple[dict[str, Rib], bool]:
+    """The ribs in the order in which they go together, and whether that is one by one.
+
+    Those of the ``first`` family come first if all others then go in from above or from below; else all go in from
+    above, from the lowest up.
+    """
+    others = [name for name in ribs if name not in set(first)]
+    carried = {under for name in first for under in arrangement.below[name]}
+    above = {name: bool(arrangement.below[name]) or name not in carried for name in others}
+    if any(above[name] and name in carried for name in others):
+        return {name: replace(ribs[name], from_above=True) for name in arrangement.order}, True
+    return {name: replace(ribs[name], from_above=above.get(name)) for name in (*first, *others)}, False
+
+
+def _turned_words(ribs: Mapping[str, Rib], letter: str, halves: str) -> list[str]:
+    """What is said where slots of the first family do not open as asked."""
+    turned = [rib for rib in ribs.values() if rib.name[0] == letter and any(s.opens != halves for s in rib.slots)]
+    if not turned:
+        return []
+    count = sum(slot.opens != halves for rib in turned for slot in rib.slots)
+    return [
+        f"{counted(count, 'slot')} of {listed([rib.name for rib in turned])} open the other way, and so do those of "
+        "their mates, since they would not go together otherwise."
+    ]
+
+
+def _loose(ribs: Iterable[Rib]) -> list[Trouble]:
+    """Plates that nothing holds, each at its middle; a piece falls out, but does not keep the others from going in."""
+    held = {rib.plane for rib in ribs if rib.slots}
+    found = []
+    for rib in (rib for rib in ribs if not rib.slots):
+        middle = rib.area.representative_point()
+        at = rib.frame.space(np.array([[middle.x, middle.y]]))
+        said = f"Nothing holds {rib.name}: it crosses no other rib."
+        found.append(Trouble(said, (rib.name,), at, stops=rib.plane not in held))
+    return found
 
 
 def in_pieces(ribs: Iterable[Rib]) -> list[Trouble]:
@@ -174,6 +240,5 @@ def _mended_words(ribs: list[Rib]) -> list[str]:
     said = []
     for mended in dict.fromkeys(rib.mended for rib in ribs if rib.mended):
         names = [rib.name for rib in ribs if rib.mended == mended]
-        shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-        said.append(f"{shown}: {mended}.")
+        said.append(f"{listed(names)}: {mended}.")
     return said

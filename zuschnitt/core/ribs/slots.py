@@ -16,6 +16,8 @@ BEYOND = 3.0
 ROUND = 32
 """A relieved corner is flattened to so many chords for each quarter."""
 CORNERS = ("none", "bone", "tee")
+Run = tuple[float, float]
+"""From where to where a plate is there on the line of a crossing, in mm from its foot."""
 
 
 @dataclass(frozen=True)
@@ -72,12 +74,12 @@ class Crossing:
         """The foot (2,) and the way (2,) in a plate's own plane."""
         return frame.flat(self.foot[None])[0], np.array([self.way @ frame.along, self.way @ frame.up])
 
-    def spans(self, area: shapely.Geometry, frame: PlateFrame) -> list[tuple[float, float]]:
+    def spans(self, area: shapely.Geometry, frame: PlateFrame) -> list[Run]:
         """From where to where (mm from the foot) the line runs in a plate."""
         return spans_of([self], area, frame)[0]
 
     @staticmethod
-    def shared(one: Sequence[tuple[float, float]], two: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    def shared(one: Sequence[Run], two: Sequence[Run]) -> list[Run]:
         """From where to where both of two plates are there, whose spans these are."""
         found = []
         for low, high in one:
@@ -88,11 +90,9 @@ class Crossing:
         return found
 
 
-def spans_of(
-    crossings: Sequence[Crossing], area: shapely.Geometry, frame: PlateFrame
-) -> list[list[tuple[float, float]]]:
+def spans_of(crossings: Sequence[Crossing], area: shapely.Geometry, frame: PlateFrame) -> list[list[Run]]:
     """For each of several lines in a plate's plane, from where to where (mm from its foot) it runs in the plate."""
-    found: list[list[tuple[float, float]]] = [[] for _ in crossings]
+    found: list[list[Run]] = [[] for _ in crossings]
     if area.is_empty or not crossings:
         return found
     feet = frame.flat(np.array([each.foot for each in crossings]))
@@ -110,27 +110,27 @@ def spans_of(
     return [sorted(each) for each in found]
 
 
+def slot_end(levels: Sequence[Run], span: Run, width: float, opens: str) -> float:
+    """How far a slot runs out of a plate that is there at ``levels``: not into what lies beyond a gap."""
+    low, high = span
+    if opens == "up":
+        gap = min((begin - high for begin, _ in levels if begin > high), default=np.inf)
+        return high + min(BEYOND * width, gap / 2)
+    gap = min((low - end for _, end in levels if end < low), default=np.inf)
+    return low - min(BEYOND * width, gap / 2)
+
+
 def taken_away(
     crossing: Crossing,
     frame: PlateFrame,
-    levels: Sequence[tuple[float, float]],
-    span: tuple[float, float],
+    levels: Sequence[Run],
+    span: Run,
     width: float,
     opens: str,
     tool: Tool,
 ) -> shapely.Geometry:
-    """What a slot takes away: from the middle of the crossing ``span`` out of the plate, which is there at ``levels``.
-
-    It does not run into what lies beyond a gap.
-    """
-    low, high = span
-    middle = (low + high) / 2
-    if opens == "up":
-        gap = min((begin - high for begin, _ in levels if begin > high), default=np.inf)
-        end = high + min(BEYOND * width, gap / 2)
-    else:
-        gap = min((low - end for _, end in levels if end < low), default=np.inf)
-        end = low - min(BEYOND * width, gap / 2)
+    """What a slot takes away: from the middle of the crossing ``span`` out of the plate, there at ``levels``."""
+    middle, end = (span[0] + span[1]) / 2, slot_end(levels, span, width, opens)
     foot, way = crossing.on(frame)
     side = np.array([way[1], -way[0]])
     corners = [(middle, -1), (middle, 1), (end, 1), (end, -1)]

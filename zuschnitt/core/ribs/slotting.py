@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
 from ..errors import Refused
 from .rib import Making, Rib
-from .slots import Crossing, Slot, slot_width, spans_of, taken_away
+from .slots import Crossing, Run, Slot, slot_width, spans_of, taken_away
 from .trouble import Trouble
+from .turning import Arrangement, Meeting, arranged, each_its_own_way
 
 LOW = 2.0
 """A crossing lower than so many thicknesses gives slots that hold poorly."""
@@ -19,61 +20,91 @@ NEAR = 0.5
 """So many thicknesses of material have to be left beside a slot."""
 
 
-def slotted(
-    ones: list[Rib], twos: list[Rib], how: Making, halves: str
-) -> tuple[dict[str, Rib], list[Trouble], list[tuple[str, str]]]:
-    """The ribs with their slots, what is wrong, and all pairs that cross; slots of the first family open ``halves``.
+@dataclass(frozen=True)
+class Slotted:
+    """``ribs`` with their slots by name, what is wrong, and the pairs that have ``met``.
 
-    Raises Refused where slots would have no width.
+    Ribs that all slide along one direction have an ``arrangement``; else ``below`` are those of the first family that
+    stand below the others, so that their slots open up.
     """
-    every = [*ones, *twos]
+
+    ribs: dict[str, Rib]
+    troubles: list[Trouble]
+    met: list[tuple[str, str]]
+    arrangement: Arrangement | None
+    below: frozenset[str]
+
+
+def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel: bool) -> Slotted:
+    """Slots where ribs of two families cross; those of the first family open ``halves``.
+
+    Where all crossings are ``parallel``, those open the other way that would not go together so. Raises Refused where
+    slots would have no width.
+    """
+    every = {rib.name: rib for rib in (*ones, *twos)}
     crossings = {(a.name, b.name): each for a in ones for b in twos if (each := Crossing.of(a.frame, b.frame))}
-    runs = _runs(every, crossings)
-    cuts: dict[str, list[shapely.Geometry]] = {rib.name: [] for rib in every}
-    slots: dict[str, list[Slot]] = {rib.name: [] for rib in every}
-    other = "down" if halves == "up" else "up"
-    troubles: list[Trouble] = []
-    met: list[tuple[str, str]] = []
-    for one in ones:
-        for two in twos:
-            pair = one.name, two.name
-            levels = [runs.get((name, *pair), []) for name in pair]
-            shared = Crossing.shared(*levels)
-            if not shared:
-                continue
-            crossing = crossings[pair]
-            width = slot_width(how.thickness, how.fit, one.frame.normal, two.frame.normal)
-            if width <= 0:
-                raise Refused(f"A fit of {how.fit:g} mm leaves slots without width; take a larger one.")
-            met.append(pair)
-            troubles += _poor(pair, crossing, shared, how.thickness)
-            for low, high in shared:
-                for rib, mate, opens, own in ((one, two, halves, levels[0]), (two, one, other, levels[1])):
-                    foot, way = crossing.on(rib.frame)
-                    at = foot + (low + high) / 2 * way
-                    slots[rib.name].append(Slot(mate.name, at, width, (high - low) / 2, opens, way))
-                    cuts[rib.name].append(taken_away(crossing, rib.frame, own, (low, high), width, opens, how.tool))
+    meetings = _meetings(every, crossings, how)
+    arrangement, below, stuck = None, frozenset[str](), list[Meeting]()
+    if parallel:
+        families = [rib.name for rib in ones], [rib.name for rib in twos]
+        arrangement = arranged(*(families if halves == "up" else families[::-1]), meetings)
+        stuck = list(arrangement.stuck)
+    else:
+        below, stuck = each_its_own_way([rib.name for rib in ones], meetings, halves == "up")
+    cuts: dict[str, list[shapely.Geometry]] = {name: [] for name in every}
+    slots: dict[str, list[Slot]] = {name: [] for name in every}
+    for meeting in meetings:
+        crossing = crossings[meeting.pair]
+        up = meeting.one in (arrangement.below[meeting.two] if arrangement is not None else below)
+        for name, mate, own, opens in (
+            (meeting.one, meeting.two, meeting.runs[0], "up" if up else "down"),
+            (meeting.two, meeting.one, meeting.runs[1], "down" if up else "up"),
+        ):
+            frame = every[name].frame
+            foot, way = crossing.on(frame)
+            for low, high in meeting.shared:
+                at = foot + (low + high) / 2 * way
+                slots[name].append(Slot(mate, at, meeting.width, (high - low) / 2, opens, way))
+                cuts[name].append(taken_away(crossing, frame, own, (low, high), meeting.width, opens, how.tool))
     ready = {
-        rib.name: replace(
+        name: replace(
             rib,
-            area=rib.area.difference(shapely.union_all(np.array(cuts[rib.name]))) if cuts[rib.name] else rib.area,
-            slots=tuple(slots[rib.name]),
+            area=rib.area.difference(shapely.union_all(np.array(cuts[name]))) if cuts[name] else rib.area,
+            slots=tuple(slots[name]),
         )
-        for rib in every
+        for name, rib in every.items()
     }
-    bare = {rib.name: rib.area for rib in every}
-    return ready, [*troubles, *_near_an_edge(bare, ready.values(), how.thickness)], met
+    troubles = [trouble for each in meetings for trouble in _low(each, crossings[each.pair], how.thickness)]
+    troubles += _stuck(stuck, crossings)
+    troubles += [_circle(names) for names in (arrangement.circles if arrangement is not None else ())]
+    bare = {name: rib.area for name, rib in every.items()}
+    troubles += _near_an_edge(bare, ready.values(), how.thickness)
+    return Slotted(ready, troubles, [each.pair for each in meetings if each.shared], arrangement, below)
 
 
-def _runs(
-    every: Sequence[Rib], crossings: Mapping[tuple[str, str], Crossing]
-) -> dict[tuple[str, ...], list[tuple[float, float]]]:
+def _meetings(every: Mapping[str, Rib], crossings: Mapping[tuple[str, str], Crossing], how: Making) -> list[Meeting]:
+    """All pairs of which both are there on the line in which their planes cross."""
+    runs = _runs(list(every.values()), crossings)
+    found = []
+    for pair in crossings:
+        levels = runs[(pair[0], *pair)], runs[(pair[1], *pair)]
+        if not all(levels):
+            continue
+        width = slot_width(how.thickness, how.fit, *(every[name].frame.normal for name in pair))
+        shared = Crossing.shared(*levels)
+        if shared and width <= 0:
+            raise Refused(f"A fit of {how.fit:g} mm leaves slots without width; take a larger one.")
+        found.append(Meeting(*pair, levels, shared, width))
+    return found
+
+
+def _runs(every: Sequence[Rib], crossings: Mapping[tuple[str, str], Crossing]) -> dict[tuple[str, ...], list[Run]]:
     """From where to where each rib is there on the line of each crossing, by its name and those of the pair."""
     pairs: dict[str, list[tuple[str, str]]] = {rib.name: [] for rib in every}
     for pair in crossings:
         for name in pair:
             pairs[name].append(pair)
-    runs: dict[tuple[str, ...], list[tuple[float, float]]] = {}
+    runs: dict[tuple[str, ...], list[Run]] = {}
     for rib in every:
         mine = pairs[rib.name]
         found = spans_of([crossings[pair] for pair in mine], rib.area, rib.frame)
@@ -81,27 +112,41 @@ def _runs(
     return runs
 
 
-def _poor(
-    pair: tuple[str, str], crossing: Crossing, shared: Sequence[tuple[float, float]], thickness: float
-) -> list[Trouble]:
-    """What is wrong where two ribs cross: too little height, or more than once."""
-    one, two = pair
-    middles = crossing.foot + np.mean(shared, axis=1)[:, None] * crossing.way
+def _low(meeting: Meeting, crossing: Crossing, thickness: float) -> list[Trouble]:
+    """Crossings of two ribs that have too little height."""
+    return [
+        Trouble(
+            f"{meeting.one} and {meeting.two} cross over {high - low:.3g} mm only; "
+            "their slots hold poorly: shift the first rib, or leave one out.",
+            meeting.pair,
+            (crossing.foot + (low + high) / 2 * crossing.way)[None],
+            stops=False,
+        )
+        for low, high in meeting.shared
+        if high - low < LOW * thickness
+    ]
+
+
+def _stuck(meetings: Iterable[Meeting], crossings: Mapping[tuple[str, str], Crossing]) -> list[Trouble]:
+    """Pairs that cannot be slid into each other, at the places where they hold each other."""
     found = []
-    for (low, high), middle in zip(shared, middles, strict=True):
-        if high - low < LOW * thickness:
-            said = (
-                f"{one} and {two} cross over {high - low:.3g} mm only; "
-                "their slots hold poorly: shift the first rib, or leave one out."
-            )
-            found.append(Trouble(said, pair, middle[None], stops=False))
-    if len(shared) > 1:
+    for each in meetings:
+        crossing = crossings[each.pair]
+        if len(each.shared) > 1:
+            how, where = "cross more than once", each.shared
+        else:
+            how, where = "reach round each other", [run for runs in each.runs for run in runs]
         said = (
-            f"{one} and {two} cross more than once, so they cannot be slid into each other, "
+            f"{each.one} and {each.two} {how}, so they cannot be slid into each other, "
             "whichever way their slots open; leave one of them out."
         )
-        found.append(Trouble(said, pair, middles))
+        found.append(Trouble(said, each.pair, crossing.foot + np.mean(where, axis=1)[:, None] * crossing.way))
     return found
+
+
+def _circle(names: tuple[str, ...]) -> Trouble:
+    shown = ", ".join(names[:-1])
+    return Trouble(f"{shown} and {names[-1]} hold each other, whichever goes in first; leave one of them out.", names)
 
 
 def _near_an_edge(bare: Mapping[str, shapely.Geometry], ribs: Iterable[Rib], thickness: float) -> list[Trouble]:
