@@ -175,6 +175,69 @@ def test_pieces_of_rings_go_in_from_above_and_from_below(standing, turns, one_by
     assert pushed_in(made)
 
 
+def bar(path, radius=14.0, sides=24):
+    """A round bar along a path (n, 3), closed at its ends."""
+    way = np.gradient(path, axis=0)
+    side = np.cross(way, [0.3, 0.2, 1.0])
+    side /= np.linalg.norm(side, axis=1, keepdims=True)
+    other = np.cross(side, way)
+    other /= np.linalg.norm(other, axis=1, keepdims=True)
+    angle = np.linspace(0, 2 * np.pi, sides, endpoint=False)[:, None, None]
+    rings = np.moveaxis(path + radius * (np.cos(angle) * side + np.sin(angle) * other), 0, 1)
+    made = trimesh.Trimesh(
+        np.vstack([rings.reshape(-1, 3), path[[0, -1]]]),
+        [
+            triangle
+            for i in range(len(path) - 1)
+            for k in range(sides)
+            for a, b in [(i * sides + k, i * sides + (k + 1) % sides)]
+            for triangle in ((a, b, b + sides), (a, b + sides, a + sides))
+        ]
+        + [(len(path) * sides, (k + 1) % sides, k) for k in range(sides)]
+        + [(len(path) * sides + 1, (len(path) - 1) * sides + k, (len(path) - 1) * sides + (k + 1) % sides)
+           for k in range(sides)],
+    )  # fmt: skip
+    made.fix_normals()
+    return made
+
+
+def test_what_is_said_to_go_together_does():
+    """Plates at random places through an open ring: some from above, some from below, some between others."""
+    turn = np.linspace(0.5, 2 * np.pi - 0.5, 90)
+    ring = mesh_form(turned(bar(50 * np.stack([np.cos(turn), 0 * turn, np.sin(turn)], axis=1)), [0, 0, 1], 30))
+    random = np.random.default_rng(6)
+    seen = []
+    for _ in range(14):
+        places = [np.sort(random.choice(np.arange(-60, 61, 7.0), random.integers(2, 5), replace=False)) for _ in "XY"]
+        families = [Family(letter, way, at) for letter, way, at in zip("XY", (X, Y), places, strict=True)]
+        try:
+            made = interlocking(ring, *families, Making(2.0, 0.1, halves=str(random.choice(["up", "down"]))))
+        except CannotBeDone:
+            continue
+        clear = not any("beside their crossing" in trouble.words for trouble in made.troubles)
+        if made.possible and clear:
+            assert pushed_in(made), places
+        seen.append((made.possible, made.one_by_one))
+    assert (True, True) in seen and (False, False) in seen
+
+
+def test_plates_that_touch_beside_their_crossing_are_named():
+    made = ribs_of(mesh_form(trimesh.creation.icosphere(4, 60)), spacing=7)
+    grazing = [trouble for trouble in made.troubles if "beside their crossing" in trouble.words]
+    ribs = {rib.name: rib for rib in made.ribs}
+    assert grazing and made.possible and not made.sound
+    for trouble in grazing[:3]:
+        plates = []
+        for name in trouble.ribs:
+            frame = ribs[name].frame
+            plate = trimesh.creation.extrude_polygon(ribs[name].area, 3.0)
+            across = (plate.vertices[:, 2:] - 1.5) * frame.normal
+            plate.vertices = frame.space(plate.vertices[:, :2]) + across
+            plate.fix_normals()
+            plates.append(plate)
+        assert trimesh.boolean.intersection(plates, engine="manifold").volume > 0.1
+
+
 def _thin(form, way):
     points = np.vstack([mesh.points for mesh in form.meshes])
     return np.ptp(points @ way) < 45

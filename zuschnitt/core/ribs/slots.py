@@ -11,7 +11,7 @@ import shapely
 from ..form.curves import Array
 from .outlines import PlateFrame
 
-BEYOND = 3.0
+BEYOND = 1.0
 """A slot runs out of the plate by so many of its widths, at the most."""
 ROUND = 32
 """A relieved corner is flattened to so many chords for each quarter."""
@@ -90,13 +90,19 @@ class Crossing:
         return found
 
 
-def spans_of(crossings: Sequence[Crossing], area: shapely.Geometry, frame: PlateFrame) -> list[list[Run]]:
-    """For each of several lines in a plate's plane, from where to where (mm from its foot) it runs in the plate."""
+def spans_of(
+    crossings: Sequence[Crossing], area: shapely.Geometry, frame: PlateFrame, off: Array | float = 0.0
+) -> list[list[Run]]:
+    """For each of several lines in a plate's plane, from where to where (mm from its foot) it runs in the plate.
+
+    The lines (n,) are looked at ``off`` (n,) mm to the side.
+    """
     found: list[list[Run]] = [[] for _ in crossings]
     if area.is_empty or not crossings:
         return found
     feet = frame.flat(np.array([each.foot for each in crossings]))
     ways = frame.flat(np.array([each.way for each in crossings]))
+    feet = feet + np.reshape(off, (-1, 1)) * np.stack([ways[:, 1], -ways[:, 0]], axis=1)
     x0, y0, x1, y1 = area.bounds
     corners = np.array([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
     reach = np.einsum("ncd,nd->nc", corners - feet[:, None], ways)
@@ -110,34 +116,36 @@ def spans_of(crossings: Sequence[Crossing], area: shapely.Geometry, frame: Plate
     return [sorted(each) for each in found]
 
 
-def slot_end(levels: Sequence[Run], span: Run, width: float, opens: str) -> float:
-    """How far a slot runs out of a plate that is there at ``levels``: not into what lies beyond a gap."""
+def slot_end(levels: Sequence[Run], beside: Sequence[Run], span: Run, width: float, opens: str) -> float:
+    """How far a slot runs from a crossing ``span`` out of a plate that is there at ``levels``, and ``beside`` the line.
+
+    It does not run into what lies beyond a gap.
+    """
     low, high = span
+    there = [run for run in beside if run[0] < high and run[1] > low]
     if opens == "up":
         gap = min((begin - high for begin, _ in levels if begin > high), default=np.inf)
-        return high + min(BEYOND * width, gap / 2)
+        return min(max(high, *(end for _, end in there)) + BEYOND * width, high + gap / 2)
     gap = min((low - end for _, end in levels if end < low), default=np.inf)
-    return low - min(BEYOND * width, gap / 2)
+    return max(min(low, *(begin for begin, _ in there)) - BEYOND * width, low - gap / 2)
 
 
 def taken_away(
     crossing: Crossing,
     frame: PlateFrame,
-    levels: Sequence[Run],
-    span: Run,
+    middle: float,
+    end: float,
     width: float,
-    opens: str,
     tool: Tool,
 ) -> shapely.Geometry:
-    """What a slot takes away: from the middle of the crossing ``span`` out of the plate, there at ``levels``."""
-    middle, end = (span[0] + span[1]) / 2, slot_end(levels, span, width, opens)
+    """What a slot takes away: from the ``middle`` of a crossing to its ``end`` outside of the plate."""
     foot, way = crossing.on(frame)
     side = np.array([way[1], -way[0]])
     corners = [(middle, -1), (middle, 1), (end, 1), (end, -1)]
     box = shapely.Polygon([foot + s * way + k * width / 2 * side for s, k in corners])
     if tool.relieved == "none":
         return box
-    radius, onwards = tool.diameter / 2, 1.0 if opens == "up" else -1.0
+    radius, onwards = tool.diameter / 2, 1.0 if end > middle else -1.0
     rounds = []
     for k in (-1, 1):
         corner = foot + middle * way + k * width / 2 * side

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -56,16 +56,16 @@ def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel
     for meeting in meetings:
         crossing = crossings[meeting.pair]
         up = meeting.one in (arrangement.below[meeting.two] if arrangement is not None else below)
-        for name, mate, own, opens in (
-            (meeting.one, meeting.two, meeting.runs[0], "up" if up else "down"),
-            (meeting.two, meeting.one, meeting.runs[1], "down" if up else "up"),
-        ):
+        for which, (name, mate, opens) in enumerate((
+            (meeting.one, meeting.two, "up" if up else "down"),
+            (meeting.two, meeting.one, "down" if up else "up"),
+        )):  # fmt: skip
             frame = every[name].frame
             foot, way = crossing.on(frame)
             for low, high in meeting.shared:
-                at = foot + (low + high) / 2 * way
-                slots[name].append(Slot(mate, at, meeting.width, (high - low) / 2, opens, way))
-                cuts[name].append(taken_away(crossing, frame, own, (low, high), meeting.width, opens, how.tool))
+                middle, end = (low + high) / 2, meeting.slot_end(which, (low, high), opens)
+                slots[name].append(Slot(mate, foot + middle * way, meeting.width, (high - low) / 2, opens, way))
+                cuts[name].append(taken_away(crossing, frame, middle, end, meeting.width, how.tool))
     ready = {
         name: replace(
             rib,
@@ -76,6 +76,7 @@ def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel
     }
     troubles = [trouble for each in meetings for trouble in _low(each, crossings[each.pair], how.thickness)]
     troubles += _stuck(stuck, crossings)
+    troubles += [_grazing(each, crossings[each.pair]) for each in meetings if each.grazes]
     troubles += [_circle(names) for names in (arrangement.circles if arrangement is not None else ())]
     bare = {name: rib.area for name, rib in every.items()}
     troubles += _near_an_edge(bare, ready.values(), how.thickness)
@@ -83,32 +84,42 @@ def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel
 
 
 def _meetings(every: Mapping[str, Rib], crossings: Mapping[tuple[str, str], Crossing], how: Making) -> list[Meeting]:
-    """All pairs of which both are there on the line in which their planes cross."""
-    runs = _runs(list(every.values()), crossings)
+    """All pairs of which both are there on the line in which their planes cross, or beside it."""
+    widths = {
+        pair: slot_width(how.thickness, how.fit, *(every[name].frame.normal for name in pair)) for pair in crossings
+    }
+    runs = _runs(every, crossings, dict.fromkeys(crossings, 0.0))
+    beside = [_runs(every, crossings, {p: side * (w - how.fit) / 2 for p, w in widths.items()}) for side in (-1, 1)]
     found = []
-    for pair in crossings:
-        levels = runs[(pair[0], *pair)], runs[(pair[1], *pair)]
-        if not all(levels):
+    for pair, width in widths.items():
+        keys = [(name, *pair) for name in pair]
+        levels = runs[keys[0]], runs[keys[1]]
+        bands = tuple([run for each in (runs, *beside) for run in each[key]] for key in keys)
+        if not all(bands):
             continue
-        width = slot_width(how.thickness, how.fit, *(every[name].frame.normal for name in pair))
         shared = Crossing.shared(*levels)
         if shared and width <= 0:
             raise Refused(f"A fit of {how.fit:g} mm leaves slots without width; take a larger one.")
-        found.append(Meeting(*pair, levels, shared, width))
+        found.append(Meeting(*pair, levels, (bands[0], bands[1]), shared, width))
     return found
 
 
-def _runs(every: Sequence[Rib], crossings: Mapping[tuple[str, str], Crossing]) -> dict[tuple[str, ...], list[Run]]:
-    """From where to where each rib is there on the line of each crossing, by its name and those of the pair."""
-    pairs: dict[str, list[tuple[str, str]]] = {rib.name: [] for rib in every}
+def _runs(
+    every: Mapping[str, Rib], crossings: Mapping[tuple[str, str], Crossing], off: Mapping[tuple[str, str], float]
+) -> dict[tuple[str, ...], list[Run]]:
+    """From where to where each rib is there along the line of each crossing, by its name and those of the pair.
+
+    The lines are ``off`` so many mm to the side in the rib's plane.
+    """
+    pairs: dict[str, list[tuple[str, str]]] = {name: [] for name in every}
     for pair in crossings:
         for name in pair:
             pairs[name].append(pair)
     runs: dict[tuple[str, ...], list[Run]] = {}
-    for rib in every:
-        mine = pairs[rib.name]
-        found = spans_of([crossings[pair] for pair in mine], rib.area, rib.frame)
-        runs.update({(rib.name, *pair): spans for pair, spans in zip(mine, found, strict=True)})
+    for name, mine in pairs.items():
+        lines, aside = [crossings[pair] for pair in mine], np.array([off[pair] for pair in mine])
+        found = spans_of(lines, every[name].area, every[name].frame, aside)
+        runs.update({(name, *pair): spans for pair, spans in zip(mine, found, strict=True)})
     return runs
 
 
@@ -142,6 +153,18 @@ def _stuck(meetings: Iterable[Meeting], crossings: Mapping[tuple[str, str], Cros
         )
         found.append(Trouble(said, each.pair, crossing.foot + np.mean(where, axis=1)[:, None] * crossing.way))
     return found
+
+
+def _grazing(meeting: Meeting, crossing: Crossing) -> Trouble:
+    said = (
+        f"{meeting.one} and {meeting.two} run into each other beside their crossing, within their thickness; "
+        "shift the first rib, or leave one out."
+    )
+    ones, twos = meeting.bands
+    both = [(max(a, c), min(b, d)) for a, b in ones for c, d in twos]
+    low, high = max(both, key=lambda run: run[1] - run[0])
+    at = crossing.foot + (low + high) / 2 * crossing.way
+    return Trouble(said, meeting.pair, at[None], stops=False)
 
 
 def _circle(names: tuple[str, ...]) -> Trouble:

@@ -24,12 +24,13 @@ TOUCHING = 1e-6
 class Meeting:
     """Two plates ``one`` and ``two`` on the line of their crossing: where each is, and where both are (mm along it).
 
-    A slot there is ``width`` wide.
+    ``bands`` are where each is within the other's thickness, beside the line too. A slot is ``width`` wide.
     """
 
     one: str
     two: str
     runs: tuple[Sequence[Run], Sequence[Run]]
+    bands: tuple[Sequence[Run], Sequence[Run]]
     shared: Sequence[Run]
     width: float
 
@@ -37,16 +38,33 @@ class Meeting:
     def pair(self) -> tuple[str, str]:
         return self.one, self.two
 
-    def can_go(self, above: int) -> bool:
-        """Whether the first (0) or the second (1) of them can be drawn out upwards from the other one."""
+    @property
+    def ways(self) -> tuple[int, ...]:
+        """Which of them, the first (0) or the second (1), can be drawn out upwards from the other one."""
+        return self._ways(self.bands) or self._ways(self.runs)
+
+    @property
+    def grazes(self) -> bool:
+        """Whether they could be put together but for what of them is beside the line, within their thickness."""
+        return not self._ways(self.bands) and bool(self._ways(self.runs))
+
+    def slot_end(self, which: int, span: Run, opens: str) -> float:
+        """How far along the line the slot of the first (0) or the second (1) runs at a crossing ``span``."""
+        return slot_end(self.runs[which], self.bands[which], span, self.width, opens)
+
+    def _ways(self, there: tuple[Sequence[Run], Sequence[Run]]) -> tuple[int, ...]:
         if len(self.shared) > 1:
-            return False
-        lower, upper = self.runs[1 - above], self.runs[above]
-        if self.shared:
-            middle = float(np.mean(self.shared[0]))
-            lower = _without(lower, middle, slot_end(lower, self.shared[0], self.width, "up"))
-            upper = _without(upper, slot_end(upper, self.shared[0], self.width, "down"), middle)
-        return not lower or not upper or max(b for _, b in lower) <= min(a for a, _ in upper) + TOUCHING
+            return ()
+        found = []
+        for above in (0, 1):
+            lower, upper = there[1 - above], there[above]
+            if self.shared:
+                middle = float(np.mean(self.shared[0]))
+                lower = _without(lower, middle, self.slot_end(1 - above, self.shared[0], "up"))
+                upper = _without(upper, self.slot_end(above, self.shared[0], "down"), middle)
+            if not lower or not upper or max(b for _, b in lower) <= min(a for a, _ in upper) + TOUCHING:
+                found.append(above)
+        return tuple(found)
 
 
 @dataclass(frozen=True)
@@ -68,7 +86,7 @@ def arranged(lower: Sequence[str], upper: Sequence[str], meetings: Sequence[Meet
     free: list[Meeting] = []
     stuck: list[Meeting] = []
     for meeting in meetings:
-        ways = [above for above in (0, 1) if meeting.can_go(above)]
+        ways = meeting.ways
         if len(ways) == 1:
             under, above = (meeting.two, meeting.one) if ways[0] == 0 else (meeting.one, meeting.two)
             forced[above].add(under)
@@ -100,12 +118,12 @@ def each_its_own_way(
     found: list[str] = []
     stuck: list[Meeting] = []
     for name, met in mine.items():
-        ways = [each for each in (below, not below) if all(meeting.can_go(int(each)) for meeting in met)]
+        ways = [each for each in (below, not below) if all(int(each) in meeting.ways for meeting in met)]
         way = ways[0] if ways else below
         if way:
             found.append(name)
         if not ways:
-            stuck += [meeting for meeting in met if not meeting.can_go(int(way))]
+            stuck += [meeting for meeting in met if int(way) not in meeting.ways]
     return frozenset(found), stuck
 
 
