@@ -214,28 +214,30 @@ def test_what_is_said_to_go_together_does():
             made = interlocking(ring, *families, Making(2.0, 0.1, halves=str(random.choice(["up", "down"]))))
         except CannotBeDone:
             continue
-        clear = not any("beside their crossing" in trouble.words for trouble in made.troubles)
-        if made.possible and clear:
+        if made.possible:
             assert pushed_in(made), places
         seen.append((made.possible, made.one_by_one))
     assert (True, True) in seen and (False, False) in seen
 
 
-def test_plates_that_touch_beside_their_crossing_are_named():
-    made = ribs_of(mesh_form(trimesh.creation.icosphere(4, 60)), spacing=7)
-    grazing = [trouble for trouble in made.troubles if "beside their crossing" in trouble.words]
-    ribs = {rib.name: rib for rib in made.ribs}
-    assert grazing and made.possible and not made.sound
-    for trouble in grazing[:3]:
-        plates = []
-        for name in trouble.ribs:
-            frame = ribs[name].frame
-            plate = trimesh.creation.extrude_polygon(ribs[name].area, 3.0)
-            across = (plate.vertices[:, 2:] - 1.5) * frame.normal
-            plate.vertices = frame.space(plate.vertices[:, :2]) + across
-            plate.fix_normals()
-            plates.append(plate)
-        assert trimesh.boolean.intersection(plates, engine="manifold").volume > 0.1
+def standing(rib, thickness):
+    """The plate as a closed mesh, extruded by another library, without what is thinner than 0.002 mm."""
+    plate = trimesh.creation.extrude_polygon(rib.area.buffer(-1e-3).simplify(1e-6), thickness)
+    plate.vertices = rib.frame.space(plate.vertices[:, :2]) + (plate.vertices[:, 2:] - thickness / 2) * rib.frame.normal
+    plate.fix_normals()
+    return plate
+
+
+def test_tips_that_reach_into_the_thickness_of_other_plates_are_cut_back():
+    """No two plates have anything in common, not even where their middles end before they cross."""
+    made = ribs_of(mesh_form(trimesh.creation.icosphere(4, 60)), spacing=7, fit=0.02)
+    assert made.possible
+    assert [note for note in made.notes if "cut back by less than 1.5 mm" in note]
+    plates = {rib.name: standing(rib, 3.0) for rib in made.ribs}
+    for one in ("X1", "X2", "X4", "X8"):
+        for two in (name for name in plates if name[0] == "Y"):
+            both = trimesh.boolean.intersection([plates[one], plates[two]], engine="manifold")
+            assert both.is_empty or both.volume < 1e-6, (one, two)
 
 
 def _thin(form, way):

@@ -64,7 +64,8 @@ class RibsResult(Result):
             ]  # fmt: skip
             about = {"name": name, "at": plates[0].frame.at, "area": sum(plate.area.area for plate in plates)}
             pieces = sum(plate.pieces for plate in plates)
-            found.append({**about, "pieces": pieces, "mended": plates[0].mended, "slots": slots})
+            mended = "; ".join(dict.fromkeys(plate.mended for plate in plates if plate.mended))
+            found.append({**about, "pieces": pieces, "mended": mended, "slots": slots})
         order = [rib.name for rib in self.value.ribs]
         groups = [list(group) for group in self.value.groups]
         assembly = {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -124,7 +124,7 @@ def interlocking(
     if not slots.met:
         raise CannotBeDone("No rib crosses another, so nothing holds together; space them nearer to each other.")
     troubles += slots.troubles
-    ready, one_by_one, notes = slots.ribs, False, _mended_words(list(cut.values()))
+    ready, one_by_one, notes = slots.ribs, False, _mended_words(slots.ribs.values())
     if slots.arrangement is not None:
         ready, one_by_one = _put_together(slots.ribs, [rib.name for rib in ones], slots.arrangement)
     else:  # each of them has a way of its own, into the others
@@ -235,10 +235,10 @@ def _frames(first: Family | Fan | SquareToCurve, second: Family) -> dict[str, Pl
     return {f"{letter}{k}": frame for letter, k, frame in named}
 
 
-def _mended_words(ribs: list[Rib]) -> list[str]:
+def _mended_words(ribs: Collection[Rib]) -> list[str]:
     """A sentence for each way in which sections were mended."""
     said = []
     for mended in dict.fromkeys(rib.mended for rib in ribs if rib.mended):
-        names = [rib.name for rib in ribs if rib.mended == mended]
+        names = list(dict.fromkeys(rib.plane for rib in ribs if rib.mended == mended))
         said.append(f"{listed(names)}: {mended}.")
     return said

@@ -10,12 +10,14 @@ import shapely
 
 from ..errors import Refused
 from .rib import Making, Rib
-from .slots import Crossing, Run, Slot, slot_width, spans_of, taken_away
+from .slots import PLAIN, Crossing, Run, Slot, slot_width, spans_of, taken_away
 from .trouble import Trouble
 from .turning import Arrangement, Meeting, arranged, each_its_own_way
 
 LOW = 2.0
 """A crossing lower than so many thicknesses gives slots that hold poorly."""
+LITTLE = 1e-3
+"""In mm."""
 NEAR = 0.5
 """So many thicknesses of material have to be left beside a slot."""
 
@@ -44,6 +46,10 @@ def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel
     every = {rib.name: rib for rib in (*ones, *twos)}
     crossings = {(a.name, b.name): each for a in ones for b in twos if (each := Crossing.of(a.frame, b.frame))}
     meetings = _meetings(every, crossings, how)
+    tips = [each for each in meetings if each.grazes and not each.shared]
+    if tips:
+        every = _cut_back(every, tips, crossings)
+        meetings = _meetings(every, crossings, how)
     arrangement, below, stuck = None, frozenset[str](), list[Meeting]()
     if parallel:
         families = [rib.name for rib in ones], [rib.name for rib in twos]
@@ -81,6 +87,30 @@ def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel
     bare = {name: rib.area for name, rib in every.items()}
     troubles += _near_an_edge(bare, ready.values(), how.thickness)
     return Slotted(ready, troubles, [each.pair for each in meetings if each.shared], arrangement, below)
+
+
+def _cut_back(
+    every: Mapping[str, Rib], tips: Iterable[Meeting], crossings: Mapping[tuple[str, str], Crossing]
+) -> dict[str, Rib]:
+    """Ribs that reach into the thickness of another one but do not cross it end before it: the smaller tip is cut off.
+
+    A rib of which nothing would be left stays.
+    """
+    found = dict(every)
+    for meeting in tips:
+        which = int(np.argmin([max(b - a for a, b in runs) for runs in meeting.bands]))
+        name, mine, others = meeting.pair[which], meeting.bands[which], meeting.bands[1 - which]
+        reached = [run for run in mine if any(a < run[1] and b > run[0] for a, b in others)]
+        if not reached:
+            continue
+        low, high = min(a for a, _ in reached) - LITTLE, max(b for _, b in reached) + LITTLE
+        rib = found[name]
+        area = rib.area.difference(taken_away(crossings[meeting.pair], rib.frame, low, high, meeting.width, PLAIN))
+        if not area.is_empty:
+            cut = f"cut back by less than {meeting.width / 2:.2g} mm where it would run into another one"
+            mended = rib.mended if cut in rib.mended else "; ".join(filter(None, (rib.mended, cut)))
+            found[name] = replace(rib, area=area, mended=mended)
+    return found
 
 
 def _meetings(every: Mapping[str, Rib], crossings: Mapping[tuple[str, str], Crossing], how: Making) -> list[Meeting]:
@@ -157,14 +187,14 @@ def _stuck(meetings: Iterable[Meeting], crossings: Mapping[tuple[str, str], Cros
 
 def _grazing(meeting: Meeting, crossing: Crossing) -> Trouble:
     said = (
-        f"{meeting.one} and {meeting.two} run into each other beside their crossing, within their thickness; "
+        f"{meeting.one} and {meeting.two} run into each other beside the line in which their middles cross; "
         "shift the first rib, or leave one out."
     )
     ones, twos = meeting.bands
     both = [(max(a, c), min(b, d)) for a, b in ones for c, d in twos]
     low, high = max(both, key=lambda run: run[1] - run[0])
     at = crossing.foot + (low + high) / 2 * crossing.way
-    return Trouble(said, meeting.pair, at[None], stops=False)
+    return Trouble(said, meeting.pair, at[None])
 
 
 def _circle(names: tuple[str, ...]) -> Trouble:
