@@ -23,18 +23,31 @@ LETTER = 8.0
 
 def laid_out(ribs: Ribs) -> tuple[Contour, ...]:
     """All pieces on one plane in rows: outlines on layer CUT, names on layer TEXT."""
+    return tuple(contour for rib, shift in placed(ribs) for contour in _piece(rib, shift))
+
+
+def placed(ribs: Ribs) -> list[tuple[Rib, Array]]:
+    """Each plate, and by how much (2,) it is shifted from its own plane to its place on the sheet."""
     boxes = [np.reshape(rib.area.bounds, (2, 2)) for rib in ribs.ribs]
     sizes = np.array([box[1] - box[0] for box in boxes])
     wide = max(float(np.sqrt((sizes + GAP).prod(axis=1).sum()) * 1.3), float(sizes[:, 0].max()))
-    found: list[Contour] = []
+    found: list[tuple[Rib, Array]] = []
     x = y = tall = 0.0
     for rib, box, (width, height) in zip(ribs.ribs, boxes, sizes, strict=True):
         if x > 0 and x + width > wide:
             x, y, tall = 0.0, y + tall + GAP, 0.0
-        found.extend(_piece(rib, np.array([x, y]) - box[0]))
+        found.append((rib, np.array([x, y]) - box[0]))
         x += width + GAP
         tall = max(tall, float(height))
-    return tuple(found)
+    return found
+
+
+def marked(ribs: Ribs) -> Array:
+    """The places (n, 2) on the sheet at which something is wrong with a plate."""
+    found = [np.zeros((0, 2))]
+    for rib, shift in placed(ribs):
+        found += [rib.frame.flat(trouble.at) + shift for trouble in ribs.troubles if rib.name in trouble.ribs]
+    return np.vstack(found)
 
 
 def _piece(rib: Rib, shift: Array) -> list[Contour]:

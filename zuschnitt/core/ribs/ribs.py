@@ -75,8 +75,8 @@ class Ribs:
 
     @property
     def messages(self) -> tuple[str, ...]:
-        """All that is to be said of them."""
-        return (*words_of(self.troubles), *self.notes)
+        """All that is to be said of them, first what keeps them from going together."""
+        return (*words_of(sorted(self.troubles, key=lambda trouble: not trouble.stops)), *self.notes)
 
     @property
     def stopped(self) -> frozenset[str]:
@@ -191,16 +191,25 @@ def _loose(ribs: Iterable[Rib]) -> list[Trouble]:
     held = {rib.plane for rib in ribs if rib.slots}
     found = []
     for rib in (rib for rib in ribs if not rib.slots):
-        middle = rib.area.representative_point()
-        at = rib.frame.space(np.array([[middle.x, middle.y]]))
         said = f"Nothing holds {rib.name}: it crosses no other rib."
-        found.append(Trouble(said, (rib.name,), at, stops=rib.plane not in held))
+        found.append(Trouble(said, (rib.name,), _middle(rib, rib.area), stops=rib.plane not in held))
     return found
 
 
 def in_pieces(ribs: Iterable[Rib]) -> list[Trouble]:
-    """The ribs that fall to pieces."""
-    return [Trouble(f"{rib.name} falls into {rib.pieces} pieces.", (rib.name,)) for rib in ribs if rib.pieces > 1]
+    """The ribs that fall to pieces, with the middle of each smaller piece."""
+    found = []
+    for rib in (rib for rib in ribs if rib.pieces > 1):
+        _, *smaller = sorted(shapely.get_parts(rib.area), key=lambda part: -part.area)
+        said = f"{rib.name} falls into {rib.pieces} pieces."
+        found.append(Trouble(said, (rib.name,), np.vstack([_middle(rib, part) for part in smaller])))
+    return found
+
+
+def _middle(rib: Rib, part: shapely.Geometry) -> Array:
+    """A point (1, 3) within a part of a plate."""
+    place = part.representative_point()
+    return rib.frame.space(np.array([[place.x, place.y]]))
 
 
 def bare_ribs(

@@ -48,8 +48,9 @@ def slotted(ones: list[Rib], twos: list[Rib], how: Making, halves: str, parallel
     meetings = _meetings(every, crossings, how)
     tips = [each for each in meetings if each.grazes and not each.shared]
     if tips:
-        every = _cut_back(every, tips, crossings)
-        meetings = _meetings(every, crossings, how)
+        whole, every = every, _cut_back(every, tips, crossings)
+        anew = {p: each for p, each in crossings.items() if any(every[name] is not whole[name] for name in p)}
+        meetings = [each for each in meetings if each.pair not in anew] + _meetings(every, anew, how)
     arrangement, below, stuck = None, frozenset[str](), list[Meeting]()
     if parallel:
         families = [rib.name for rib in ones], [rib.name for rib in twos]

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from ...core.contour import bounds
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box
 from .paths import path_of
+from .ribs import RING
 
 
 class RibSheetLayer(BlankLayer):
@@ -18,7 +21,7 @@ class RibSheetLayer(BlankLayer):
     order = 113
 
     def __init__(self) -> None:
-        self._kept: tuple[object, QPainterPath, QPainterPath] | None = None
+        self._kept: tuple[object, QPainterPath, QPainterPath, np.ndarray] | None = None
 
     def alone(self, scene: BlankScene) -> str:
         return "all pieces flat, in order" if pieces_of(scene) else ""
@@ -33,12 +36,23 @@ class RibSheetLayer(BlankLayer):
             return
         if self._kept is None or self._kept[0] is not pieces:
             cut, marks = (path_of(c for c in pieces if (c.layer == "CUT") == which) for which in (True, False))
-            self._kept = pieces, cut, marks
-        _, cut, marks = self._kept
+            self._kept = pieces, cut, marks, _places(scene)
+        _, cut, marks, places = self._kept
         now, to_pixels = theme(), scene.view.transform
         painter.fillPath(to_pixels.map(cut), QColor(now.blank_face))
         painter.strokePath(to_pixels.map(cut), QPen(QColor(now.blank), 1.2))
         painter.strokePath(to_pixels.map(marks), QPen(QColor(now.quiet), 0.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(QColor(now.broken), 2.0))
+        for x, y in places.tolist():
+            painter.drawEllipse(to_pixels.map(QPointF(x, y)), RING, RING)
+
+
+def _places(scene: BlankScene) -> np.ndarray:
+    """Where something is wrong with the ribs, on the sheet."""
+    from ...core.ribs.layout import marked
+
+    return marked(scene.session.value(scene.session.selected_row, "ribs"))
 
 
 def pieces_of(scene: BlankScene) -> Any:
