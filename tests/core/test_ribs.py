@@ -260,6 +260,23 @@ def test_open_surfaces_are_closed_down_to_their_lowest_level_and_said():
     assert any("closed down" in message for message in made.messages)
 
 
+@pytest.mark.parametrize("at", [-7.0, 0.0, 7.0])
+def test_a_section_through_a_hole_in_a_dome_goes_down_to_the_floor_too(at):
+    """It is bridged over the hole of 20, closed along the rim, and goes on straight down: by its area, from the dome."""
+    lid = domed_lid(240, 180, 36, 40, 20)
+    families = [Family("X", X, np.array([at, 80.0])), Family("Y", Y, np.array([-50.0, 50.0]))]
+    with_floor, without = (interlocking(lid, *families, Making(3.0, floor=floor)) for floor in (-60.0, None))
+    deeper, rib = with_floor.ribs[0], without.ribs[0]
+    assert deeper.pieces == rib.pieces == 1 and shapely.is_valid(deeper.area)
+    left, low, right, high = rib.area.bounds
+    assert deeper.area.bounds == pytest.approx((left, -60, right, high))
+    slots = [sum(s.width * s.depth for s in made.slots) for made in (deeper, rib)]
+    assert deeper.area.area + slots[0] - rib.area.area - slots[1] == pytest.approx(
+        (right - left) * (60 + low), rel=2e-2
+    )
+    assert "floor at -60 mm" in deeper.mended
+
+
 def test_where_planes_stand():
     cone = turned_body([(60, 0), (200, 420)])
     assert family(cone, "X", X, Spread(100.0, start=-150.0), 3).at.tolist() == [-150, -50, 50, 150]
@@ -508,6 +525,9 @@ def test_rods_run_through_as_many_ribs_as_can_be():
     assert made.possible and len(made.rods) == 3 and len(made.ribs) == 4
     for rod in made.rods:
         assert rod.length == pytest.approx(63)  # from the lower face of the first to the upper one of the last
+        corners = rod.triangles()
+        volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
+        assert volume == pytest.approx(63 * 24 / 2 * 4**2 * np.sin(2 * np.pi / 24))  # a prism of 24 sides, seen outside
     for rib in made.ribs:
         assert len(rib.area.interiors) == 3
         assert rib.area.area == pytest.approx(np.pi * 60**2 - 3 * np.pi * 4.1**2, rel=2e-3)

@@ -92,12 +92,17 @@ class Cutter:
         opened = [points for points, apart in zip(fine, ends, strict=True) if apart > GAP * self.form.size]
         gaps = [apart for apart in ends if 1e-6 < apart <= GAP * self.form.size]
         mended = f"a gap of {max(gaps):.2g} mm was closed" if gaps else ""
-        if len(opened) == 1:
-            made, mended = self._closed_down(opened[0], frame)
-            closed.extend(made)
-        elif opened:
-            closed.append(_in_a_ring(opened))
+        if len(opened) == 1 or (opened and self.band):
+            for curve in opened:
+                made, mended = self._closed_down(curve, frame)
+                closed.extend(made)
+        elif opened and (ring := _in_a_ring(opened)) is not None:
+            closed.append(ring)
             mended = "openings of the section were closed by straight lines"
+            if self.floor is not None:
+                under = _under(ring, opened, self.floor)
+                closed.extend(under)
+                mended += f", and it goes on down to the floor at {self.floor:g} mm" if under else ""
         area = shapely.Polygon()
         for points in closed:
             area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(points)))
@@ -166,13 +171,32 @@ def _above(area: shapely.Geometry, base: float | None) -> shapely.Geometry:
     return area.intersection(shapely.box(left - 1, base, right + 1, max(high, base) + 1)) if low < base else area
 
 
-def _in_a_ring(curves: list[Array]) -> Array:
-    """Open curves (n, 2) one after the other, each begun at the end that is nearest to where the one before ends."""
-    left = list(curves)
-    ring = left.pop(0)
-    while left:
-        gaps = [[float(np.linalg.norm(ring[-1] - curve[end])) for end in (0, -1)] for curve in left]
-        k, end = divmod(int(np.argmin(gaps)), 2)
-        curve = left.pop(k)
-        ring = np.vstack([ring, curve if end == 0 else curve[::-1]])
-    return ring
+def _in_a_ring(curves: list[Array]) -> Array | None:
+    """Open curves (n, 2) one after the other, joined by straight lines that are short; None where they cross.
+
+    Each begins at the end that is nearest to where the one before ends.
+    """
+    rings = []
+    for first in (curves[0], curves[0][::-1]):
+        left, ring = list(curves[1:]), first
+        while left:
+            gaps = [[float(np.linalg.norm(ring[-1] - curve[end])) for end in (0, -1)] for curve in left]
+            k, end = divmod(int(np.argmin(gaps)), 2)
+            curve = left.pop(k)
+            ring = np.vstack([ring, curve if end == 0 else curve[::-1]])
+        rings.append(ring)
+    simple = [shapely.LinearRing(ring) for ring in rings if shapely.is_simple(shapely.LinearRing(ring))]
+    return shapely.get_coordinates(min(simple, key=lambda ring: ring.length))[:-1] if simple else None
+
+
+def _under(ring: Array, curves: list[Array], floor: float) -> list[Array]:
+    """What lies between the floor and the lines that close a ring at its lower side, as rings (4, 2)."""
+    ends = {tuple(curve[end]) for curve in curves for end in (0, -1)}
+    inside = shapely.Polygon(ring)
+    found = []
+    for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+        if tuple(a) in ends and tuple(b) in ends and min(a[1], b[1]) > floor:
+            middle = (a + b) / 2
+            if not shapely.contains_xy(inside, *(middle - [0.0, 1e-6 * np.linalg.norm(b - a)])):
+                found.append(np.array([a, b, [b[0], floor], [a[0], floor]]))
+    return found

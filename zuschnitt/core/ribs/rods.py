@@ -38,6 +38,27 @@ class Rod:
     def length(self) -> float:
         return float(np.linalg.norm(self.end - self.start))
 
+    def rims(self, sides: int = 24) -> tuple[Array, Array]:
+        """Points (sides, 3) round its two ends, anticlockwise as seen from its end."""
+        way = (self.end - self.start) / self.length
+        side = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
+        side /= np.linalg.norm(side)
+        angle = np.linspace(0, 2 * np.pi, sides, endpoint=False)[:, None]
+        round_it = self.diameter / 2 * (np.cos(angle) * side + np.sin(angle) * np.cross(way, side))
+        return self.start + round_it, self.end + round_it
+
+    def triangles(self) -> Array:
+        """All round it, (t, 3, 3), seen from outside anticlockwise."""
+        first, last = self.rims()
+        along, on = np.roll(first, -1, axis=0), np.roll(last, -1, axis=0)
+        corners = [
+            (first, along, on),
+            (first, on, last),
+            (self.start + 0 * first, along, first),
+            (self.end + 0 * last, last, on),
+        ]
+        return np.concatenate([np.stack(each, axis=1) for each in corners])
+
 
 def on_rods(
     form: Form, ribs: Family, along: Array, spacing: float, diameter: float, how: Making, progress: Progress = SILENT

@@ -43,7 +43,7 @@ class RibsLayer(FormLayer):
         if made is not None:
             for rib, off in made.played(scene.session.together, AWAY * scene.form.size):
                 outlines.extend(line + off for line in _outlines(rib, made.thickness))
-            outlines.extend(np.array([rod.start, rod.end]) for rod in made.rods)
+            outlines.extend(rim[np.r_[: len(rim), 0]] for rod in made.rods for rim in rod.rims())
         lines.of("ribs", 1.2).show(outlines, theme().blank)
 
     def paint(self, painter: QPainter, scene: FormScene) -> None:
@@ -78,6 +78,9 @@ class RibsLayer(FormLayer):
             tint = now.failing if rib.name in made.stopped else now.body_tints[4 if rib.name[0] == first else 1]
             corners.append(faces + off)
             colours.append(np.tile(shade(tint), (len(faces), 1)))
+        for rod in made.rods:
+            corners.append(rod.triangles())
+            colours.append(np.tile(shade(now.body_tints[1]), (len(corners[-1]), 1)))
         return Bodies(np.concatenate(corners), np.concatenate(colours))
 
 
