@@ -40,6 +40,31 @@ def test_a_long_bill_goes_on_on_another_page(tmp_path):
     assert pages(tmp_path / "a.pdf") >= 43 + 3
 
 
+def test_ribs_have_a_bill_of_pieces_even_without_a_blank(tmp_path, monkeypatch):
+    from zuschnitt.core.files import papers_pdf
+    from zuschnitt.core.route import Job
+
+    written = []
+    row = papers_pdf._Sheet.row
+
+    def noted(self, words, *more):
+        written.append(words)
+        row(self, words, *more)
+
+    monkeypatch.setattr(papers_pdf._Sheet, "row", noted)
+    job = Job().added("domed_lid").added("make_ribs", x="60", y="60", thickness="4")
+    done = {row_id: state.outcome for row_id, state in run_all(job).items()}
+    (tmp_path / "a.pdf").write_bytes(papers_bytes(job, done))
+    ribs = done[job.rows[-1].id].result("ribs").value.ribs
+    assert pages(tmp_path / "a.pdf") == 2 and len(ribs) > 4
+    for rib in ribs:
+        x0, y0, x1, y1 = rib.area.bounds
+        size = f"{x1 - x0:.1f} × {y1 - y0:.1f}"
+        assert any(
+            words[:4] == (rib.name, size, f"{rib.area.area / 100:.1f}", str(len(rib.slots))) for words in written
+        )
+
+
 def test_a_job_without_parts_has_no_papers(tmp_path):
     from zuschnitt.core.route import Job
 

@@ -12,11 +12,12 @@ import trimesh
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.dxf import dxf_bytes
 from zuschnitt.core.files.form_file import read_form
+from zuschnitt.core.files.lettering import lettering
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.ribs.advising import advice
 from zuschnitt.core.ribs.base_plate import on_a_base
 from zuschnitt.core.ribs.fans import fan, square_to_curve
-from zuschnitt.core.ribs.layout import laid_out
+from zuschnitt.core.ribs.layout import laid_out, placed
 from zuschnitt.core.ribs.lightening import lightened
 from zuschnitt.core.ribs.planes import Family, Spread, family, upright
 from zuschnitt.core.ribs.rib import Making
@@ -310,6 +311,19 @@ def test_the_layout_has_each_piece_once_apart_and_named(ball):
     tree = shapely.STRtree(outlines)
     assert all(len(tree.query(p, predicate="intersects")) == 1 for p in outlines)
     assert any(c.layer == "TEXT" for c in drawing)
+
+
+def test_each_slot_bears_the_name_of_its_mate_and_one_family_can_be_laid_out_alone(ball):
+    made = ribs_of(ball, spacing=40)
+    letters = [c for c in laid_out(made) if c.layer == "TEXT"]
+    named = sum(len(lettering(s.other, 4.0)[0]) for rib in made.ribs for s in rib.slots)
+    own = sum(len(lettering(rib.name, 4.0)[0]) for rib in made.ribs)
+    assert len(letters) == named + own
+    for (rib, shift), other in zip(placed(made), placed(replace(made, laid="Y")), strict=False):
+        inside = shapely.prepare(rib.area) or rib.area
+        near = [c for c in letters if inside.distance(shapely.Point(c.points[0] - shift)) == 0]
+        assert near and all(inside.contains(shapely.Polygon(c.points - shift)) for c in near)
+        assert other[0].name[0] == "Y"
 
 
 def test_the_layout_is_in_cutting_order(ball):

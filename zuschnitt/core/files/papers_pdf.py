@@ -35,11 +35,11 @@ WIDE_NOTE = 92
 
 
 def papers_bytes(job: Job, outcomes: Mapping[str, Outcome]) -> bytes:
-    """The papers of a job. Raises CannotBeDone where nothing in it gives a blank."""
+    """The papers of a job. Raises CannotBeDone where nothing in it gives a blank or ribs."""
     from reportlab.pdfgen.canvas import Canvas
 
     blanks = [(row, outcomes[row.id]) for row in job.rows if _gives(outcomes.get(row.id), "blank")]
-    if not blanks:
+    if not blanks and not any(_gives(outcomes.get(row.id), "ribs") for row in job.rows):
         raise CannotBeDone("There is no blank in this job, so there are no papers to write; develop something first.")
     out = BytesIO()
     canvas = Canvas(out, pagesize=tuple(MM * side for side in PAPER), invariant=1)
@@ -50,6 +50,8 @@ def papers_bytes(job: Job, outcomes: Mapping[str, Outcome]) -> bytes:
     for row, outcome in blanks:
         _part(sheet, job, row, outcome, outcomes)
     for row in job.rows:
+        if _gives(outcomes.get(row.id), "ribs"):
+            _pieces(sheet, row, outcomes[row.id].result("ribs"))
         if _gives(outcomes.get(row.id), "nest"):
             _nest(sheet, row, outcomes[row.id].result("nest"))
         if _gives(outcomes.get(row.id), "brake_plan"):
@@ -243,6 +245,22 @@ def _seen(form: Form, faces: set[int]) -> tuple[list[Array], list[Array]]:
         line = edge.points(form.size / 2000) @ ASKEW.T
         (own if faces & set(edge.faces) else others).append(line)
     return own, others
+
+
+def _pieces(sheet: _Sheet, row: Row, result: Any) -> None:
+    """The bill of pieces of ribs, in the order in which they go together, and of the rods through them."""
+    ribs = result.value
+    head = f"{row.number}  {row.name}: pieces, {ribs.thickness:g} mm thick"
+    columns = (EDGE, 50.0, 110.0, 152.0, 184.0, 222.0)
+    sheet.begin(head)
+    sheet.row(("piece", "size, mm", "area, cm²", "slots", "cut, mm", ""), columns)
+    sheet.rule(sheet.y + 0.62 * LINE)
+    for rib in ribs.ribs:
+        x0, y0, x1, y1 = rib.area.bounds
+        size, area = f"{x1 - x0:.1f} × {y1 - y0:.1f}", f"{rib.area.area / 100:.1f}"
+        sheet.row((rib.name, size, area, str(len(rib.slots)), f"{rib.area.length:.0f}", rib.mended), columns, head)
+    for rod in ribs.rods:
+        sheet.row((rod.name, f"round {rod.diameter:g} × {rod.length:.1f}", "", "", "", ""), columns, head)
 
 
 def _nest(sheet: _Sheet, row: Row, nest: Any) -> None:

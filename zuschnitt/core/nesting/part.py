@@ -28,6 +28,11 @@ class Part(Lazy):
     outer: Contour
     inner: tuple[Contour, ...] = ()
 
+    @property
+    def label(self) -> str:
+        """What is written on it where it is shown: the name of its outline, where that has one."""
+        return self.outer.name or self.name
+
     @cached_property
     def shape(self) -> shapely.Polygon:
         """The outline without its holes."""

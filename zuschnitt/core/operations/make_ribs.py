@@ -77,6 +77,11 @@ class RibsOfForm:
     tool: Any = number(3, "mm", "diameter of the round tool", above=0)
     density: Any = number("", "g/cm³", "what the plates weigh", above=0, words="not weighed")
     lighten: Any = number(0, "mm", "material that stays round holes that make ribs lighter; 0 for no holes", low=0)
+    laid: Any = choice(
+        "both",
+        {"both": "of both families", "first": "of the first family", "second": "of the second family"},
+        "which pieces are laid out flat",
+    )
 
     sentence = "Make {form} of ribs {x} and {y} apart, {thickness} thick, with slots {fit} wider."
     clauses = (
@@ -93,6 +98,7 @@ class RibsOfForm:
         ("rods", "Rods of {rods} stand in for the second family."),
         ("corners of slots", "Inner corners are {relieved}, for a tool of {tool}."),
         ("weight", "The plates weigh {density}."),
+        ("what is laid out", "Laid out are the pieces {laid}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
@@ -109,6 +115,8 @@ class RibsOfForm:
             raise Refused("A base plate carries ribs that stand side by side; leave it out, or let them stand so.")
         if self.base is not None and self.rods:
             raise Refused("Ribs on rods need no base plate; leave one of them out.")
+        if self.rods and self.laid == "second":
+            raise Refused("Rods stand in for the second family, so it has no pieces; lay out those of the first.")
         if self.rods and self.stand != "parallel":
             raise Refused("Rods run through ribs that stand side by side; leave them out, or let the ribs stand so.")
         how = Making(self.thickness, self.fit, self.outline, self.halves, self.floor, self.band, self.base,
@@ -130,7 +138,7 @@ class RibsOfForm:
             found = replace(found, ribs=tuple(lightened(rib, self.lighten) for rib in found.ribs))
         if self.base is not None:
             found = on_a_base(found, "X", self.base, how)
-        found = replace(found, density=self.density)
+        found = replace(found, density=self.density, laid={"first": "X", "second": "Y"}.get(self.laid, "both"))
         made = outcome(RibsResult(found), DrawingResult(laid_out(found)), messages=found.messages)
         return replace(made, remedies=remedies)
 

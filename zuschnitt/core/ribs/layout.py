@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import lru_cache
+
 import numpy as np
 import shapely
 
@@ -17,23 +20,26 @@ GAP = 8.0
 PLACES = 32
 """So many places along and across are tried for a name, at these parts of its height, with this much left round it."""
 SMALLER, CLEAR = (1.0, 0.7, 0.5, 0.35, 0.2), 0.15
+MATE, LEAST = 0.5, 1.5
+"""The name of a mate is so many times as high as that of the plate, and left out where it would be lower, in mm."""
 LETTER = 8.0
 """Height of a name in mm, at the most; smaller on small pieces."""
 
 
 def laid_out(ribs: Ribs) -> tuple[Contour, ...]:
-    """All pieces on one plane in rows: outlines on layer CUT, names on layer TEXT."""
+    """The pieces on one plane in rows: outlines on layer CUT, names on layer TEXT."""
     return tuple(contour for rib, shift in placed(ribs) for contour in _piece(rib, shift))
 
 
 def placed(ribs: Ribs) -> list[tuple[Rib, Array]]:
-    """Each plate, and by how much (2,) it is shifted from its own plane to its place on the sheet."""
-    boxes = [np.reshape(rib.area.bounds, (2, 2)) for rib in ribs.ribs]
+    """Each plate that is laid out, and by how much (2,) it is shifted from its own plane to its place on the sheet."""
+    plates = [rib for rib in ribs.ribs if ribs.laid == "both" or rib.name[0] == ribs.laid]
+    boxes = [np.reshape(rib.area.bounds, (2, 2)) for rib in plates]
     sizes = np.array([box[1] - box[0] for box in boxes])
     wide = max(float(np.sqrt((sizes + GAP).prod(axis=1).sum()) * 1.3), float(sizes[:, 0].max()))
     found: list[tuple[Rib, Array]] = []
     x = y = tall = 0.0
-    for rib, box, (width, height) in zip(ribs.ribs, boxes, sizes, strict=True):
+    for rib, box, (width, height) in zip(plates, boxes, sizes, strict=True):
         if x > 0 and x + width > wide:
             x, y, tall = 0.0, y + tall + GAP, 0.0
         found.append((rib, np.array([x, y]) - box[0]))
@@ -59,9 +65,36 @@ def _piece(rib: Rib, shift: Array) -> list[Contour]:
     letters, width = lettering(rib.name, size)
     x, y = at + shift
     made = [_text(contour.moved(at=(x - width / 2, y - size / 2))) for contour in letters]
+    made.extend(replace(letter, points=letter.points + shift) for letter in _mates(rib))
     for outline, *holes in pieces(rib):
         made.extend(contour.moved(at=shift) for contour in (*holes, outline))
     return made
+
+
+@lru_cache(maxsize=1024)
+def _lettered(name: str, size: float) -> tuple[list[Contour], float]:
+    """A mate's name, whose letters many slots share, and its width."""
+    letters, width = lettering(name, size)
+    return [_text(each) for each in letters], width
+
+
+def _mates(rib: Rib) -> list[Contour]:
+    """The names of the plates that a rib meets, each beyond the inner end of its slot, where there is room."""
+    if not rib.slots:
+        return []
+    inward = np.array([(slot.way if slot.opens == "down" else -slot.way) for slot in rib.slots])
+    size = np.array([min(MATE * LETTER, slot.depth / 2) for slot in rib.slots])
+    wide = np.array([_lettered(slot.other, 1.0)[1] for slot in rib.slots]) * size
+    reach = np.abs(inward[:, 0]) * wide / 2 + np.abs(inward[:, 1]) * size / 2
+    x, y = (np.array([slot.at for slot in rib.slots]) + inward * (reach + CLEAR * size)[:, None]).T
+    shapely.prepare(rib.area)
+    boxes = shapely.box(x - wide / 2, y - size / 2, x + wide / 2, y + size / 2)
+    found: list[Contour] = []
+    for k in np.nonzero((size >= LEAST) & shapely.contains_properly(rib.area, boxes))[0]:
+        letters, width = _lettered(rib.slots[k].other, float(size[k]))
+        shift = np.array([x[k] - width / 2, y[k] - size[k] / 3])
+        found.extend(replace(each, points=each.points + shift) for each in letters)
+    return found
 
 
 def _text(contour: Contour) -> Contour:

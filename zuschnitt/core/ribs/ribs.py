@@ -33,6 +33,7 @@ class Ribs:
     """All plates, in the order in which they are put together, and what hangs together.
 
     They go in ``one_by_one``, or onto all of the first family. ``upwards`` is an order in which all go in from above.
+    ``laid`` is the letter of those that are laid out flat, or both.
     ``troubles`` are ribs that were left out, crossings that hold poorly, and what keeps ribs from going together;
     ``notes`` are other sentences. ``edge_distance`` is how far the plates' square edges are from the form, in mm, at
     the most and on the average; ``density`` is in g/cm³.
@@ -48,6 +49,7 @@ class Ribs:
     density: float | None = None
     one_by_one: bool = False
     upwards: tuple[str, ...] = ()
+    laid: str = "both"
 
     @property
     def planes(self) -> dict[str, tuple[Rib, ...]]:

@@ -17,6 +17,10 @@ LEAST = 26
 """A part narrower than this on the stage, in pixels, bears no name."""
 
 
+ROOM = 70
+"""A name that is too long for its part is shortened, but only where there is so much room, in pixels."""
+
+
 class NestLayer(BlankLayer):
     """Of the selected row, if it nests; it has the whole stage."""
 
@@ -89,7 +93,9 @@ class NestLayer(BlankLayer):
             return
         middle = placed.shape.representative_point()
         x, y = scene.view.to_pixels(np.array([[middle.x, middle.y]]) + at)[0]
-        text = painter.fontMetrics().elidedText(placed.part.name, Qt.TextElideMode.ElideRight, int(qx - px))
+        text = painter.fontMetrics().elidedText(placed.part.label, Qt.TextElideMode.ElideRight, int(qx - px))
         width = painter.fontMetrics().horizontalAdvance(text)
+        if text != placed.part.label and qx - px < ROOM:
+            return
         painter.setPen(QColor(theme().ink))
         painter.drawText(QPointF(x - width / 2, y + 4), text)
