@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 import trimesh
 
 from zuschnitt.core.errors import CannotBeDone, Refused
@@ -17,7 +18,7 @@ from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.ribs.advising import advice
 from zuschnitt.core.ribs.base_plate import on_a_base
 from zuschnitt.core.ribs.fans import fan, square_to_curve
-from zuschnitt.core.ribs.layout import laid_out, placed
+from zuschnitt.core.ribs.layout import laid_out, marked, placed
 from zuschnitt.core.ribs.lightening import lightened
 from zuschnitt.core.ribs.planes import Family, Spread, family, upright
 from zuschnitt.core.ribs.rib import Making
@@ -171,9 +172,23 @@ def test_pieces_of_rings_go_in_from_above_and_from_below(standing, turns, one_by
     assert made.possible, made.reasons
     ways = {slot.opens for rib in made.ribs if rib.name[0] == "X" for slot in rib.slots}
     assert ways == ({"up", "down"} if turns else {halves})
-    assert any("open the other way" in note for note in made.notes) is turns
+    assert any("turned over" in note for note in made.notes) is turns
     assert one_by_one is None or made.one_by_one is one_by_one
     assert pushed_in(made)
+    away = {rib.name: off for rib, off in made.played(0.0, 100.0)}
+    assert all(
+        np.linalg.norm(off) == pytest.approx(100) for name, off in away.items() if name[0] != made.ribs[0].name[0]
+    )
+    assert all(np.linalg.norm(off) == 0 for _, off in made.played(1.0, 100.0))
+
+
+def test_what_is_wrong_is_marked_on_the_flat_pieces():
+    made = ribs_of(mesh_form(trimesh.creation.cone(60, 90, sections=96)), 11, 5)
+    marks = marked(made)
+    assert len(marks) == sum(len(each.at) for each in made.troubles for name in each.ribs if any(
+        rib.name == name for rib in made.ribs)) > 0  # fmt: skip
+    sheet = shapely.union_all([shapely.affinity.translate(rib.area, *shift) for rib, shift in placed(made)])
+    assert shapely.dwithin(sheet, shapely.points(marks), 5.0).all()
 
 
 def bar(path, radius=14.0, sides=24):
@@ -286,7 +301,8 @@ def test_where_planes_stand():
 
 
 @pytest.mark.parametrize(("spread", "why"), [(Spread(2.0), "space them wider"), (Spread(), "neither a spacing"),
-    (Spread(listed=(900.0,)), "meets the form"), (Spread(0.5), "space them wider")])  # fmt: skip
+    (Spread(listed=(900.0,)), "meets the form"), (Spread(listed=(0.0, 2.0)), "2 mm apart"),
+    (Spread(listed=(5.0, 5.0)), "0 mm apart"), (Spread(0.5), "space them wider")])  # fmt: skip
 def test_spreads_that_give_no_ribs_are_refused(spread, why):
     with pytest.raises(Refused, match=why):
         family(turned_body([(60, 0), (200, 420)]), "X", X, spread, 3)

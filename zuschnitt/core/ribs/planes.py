@@ -56,6 +56,9 @@ def family(form: Form, letter: str, direction: Array, spread: Spread, thickness:
     at = np.sort(at[(at > low) & (at < high)])
     if not len(at):
         raise Refused(f"No {letter} rib meets the form, which reaches from {low:.4g} to {high:.4g} mm; move the first.")
+    nearest = float(np.diff(at).min(initial=np.inf))
+    if spread.listed and not nearest > thickness:
+        raise Refused(f"Two {letter} ribs are {nearest:.4g} mm apart and {thickness:g} mm thick; space them wider.")
     return Family(letter, normal, at)
 
 

@@ -183,8 +183,8 @@ def _turned_words(ribs: Mapping[str, Rib], letter: str, halves: str) -> list[str
         return []
     count = sum(slot.opens != halves for rib in turned for slot in rib.slots)
     return [
-        f"{counted(count, 'slot')} of {listed([rib.name for rib in turned])} open the other way, and so do those of "
-        "their mates, since they would not go together otherwise."
+        f"{counted(count, 'slot')} of {listed([rib.name for rib in turned])} had to be turned over, and those of "
+        "their mates too, since they would not go together otherwise."
     ]
 
 
