@@ -69,6 +69,13 @@ def test_a_started_window_has_imported_nothing_that_computes():
     assert said.stdout.strip() == "[]"
 
 
+def test_an_operation_stands_in_the_file_of_its_name():
+    """So that a command imports those it needs, and no other."""
+    from zuschnitt.core.operations.registry import entries
+
+    assert all(known.type.__module__.rpartition(".")[2] == key for key, known in entries().items())
+
+
 def test_no_operation_is_named_in_the_window():
     from zuschnitt.core.operations.registry import entries
 

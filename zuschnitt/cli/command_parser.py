@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -161,134 +162,216 @@ def _mesh(parser: argparse.ArgumentParser) -> None:
     add_options(group, "bring_in", {}, {}, ("file",))
 
 
-def command_parser() -> Parser:
-    parser = Parser(prog="zuschnitt", description="From a form in space to its blank, and back.")
-    parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
-    commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
-    faces = commands.add_parser("faces", help="the faces of a form")
-    faces.add_argument("form", type=Path)
-    faces.add_argument("--report", type=Path, metavar="FILE.json")
-    faces.add_argument("--mesh", type=Path, metavar="FILE.stl")
-    faces.add_argument("--quiet", action="store_true")
-    _mesh(faces)
-    develop = commands.add_parser("develop", help="the blank of a form's faces")
-    develop.add_argument("form", type=Path)
-    wrap = commands.add_parser("wrap", help="artwork from the blank onto the form")
-    wrap.add_argument("form", type=Path)
-    wrap.add_argument("artwork", type=Path)
-    holes = commands.add_parser("holes", help="a drawing cut into the form: holes, and edges that divide its faces")
-    holes.add_argument("form", type=Path)
-    holes.add_argument("drawing", type=Path)
-    raised = commands.add_parser("raise", help="closed outlines become material on the form, or are sunk into it")
-    raised.add_argument("form", type=Path)
-    raised.add_argument("artwork", type=Path)
-    add_options(raised, "raise_artwork", {}, {}, ("artwork",))
-    add_options(wrap, "stand_body", {}, {}, ("file", "blank", "x", "y", "turn", "fit", "scale"))
-    thicken = commands.add_parser("thicken", help="the blank as a solid, with recesses; flat, or bent to the form")
-    thicken.add_argument("form", type=Path)
-    thicken.add_argument("--recess", type=Path, metavar="DRAWING", help="closed outlines that are sunk")
-    add_options(thicken, "thicken", {"shape": "formed"}, {"shape": "formed"}, ("blank", "recess", "thickness"))
-    sweep = commands.add_parser("sweep", help="a section run along wrapped lines")
-    sweep.add_argument("form", type=Path)
-    sweep.add_argument("artwork", type=Path)
-    sweep.add_argument("--section", type=Path, required=True, metavar="FILE", help="one closed outline (SVG, DXF)")
-    add_options(sweep, "sweep", {}, {}, ("artwork", "section"))
-    stations = commands.add_parser("stations", help="cuts at distances by a rule, with bars along them")
-    stations.add_argument("form", type=Path)
+def _faces(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("--report", type=Path, metavar="FILE.json")
+    parser.add_argument("--mesh", type=Path, metavar="FILE.stl")
+    parser.add_argument("--quiet", action="store_true")
+    _mesh(parser)
+
+
+def _on_the_blank(parser: argparse.ArgumentParser) -> None:
+    """What every command takes that develops a form's faces and goes on from there."""
+    _mesh(parser)
+    _developing(parser)
+    _outputs(parser)
+
+
+def _develop(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    add_options(parser, "fold_stage", {"share": "folded"}, {}, ("blank",))
+    _on_the_blank(parser)
+
+
+def _wrap(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("artwork", type=Path)
+    add_options(parser, "stand_body", {}, {}, ("file", "blank", "x", "y", "turn", "fit", "scale"))
+    _art(parser)
+    _on_the_blank(parser)
+
+
+def _holes(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("drawing", type=Path)
+    _art(parser)
+    _on_the_blank(parser)
+
+
+def _raise(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("artwork", type=Path)
+    add_options(parser, "raise_artwork", {}, {}, ("artwork",))
+    _art(parser)
+    _on_the_blank(parser)
+
+
+def _thicken(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("--recess", type=Path, metavar="DRAWING", help="closed outlines that are sunk")
+    add_options(parser, "thicken", {"shape": "formed"}, {"shape": "formed"}, ("blank", "recess", "thickness"))
+    _art(parser)
+    _on_the_blank(parser)
+
+
+def _sweep(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("artwork", type=Path)
+    parser.add_argument("--section", type=Path, required=True, metavar="FILE", help="one closed outline (SVG, DXF)")
+    add_options(parser, "sweep", {}, {}, ("artwork", "section"))
+    _art(parser)
+    _on_the_blank(parser)
+
+
+def _stations(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
     own = ("form", "faces", "remembered", "path", "bar", "size", "wall", "tongue", "depth", "setback")
-    add_options(stations, "lay_stations", {"start": "from"}, {}, own)
-    stations.add_argument("--path", type=Path, metavar="CURVE", help="a curve (STEP, JSON) that the cuts are square to")
-    stations.add_argument("--bar", dest="bar_text", metavar="KIND:SIZE[:WALL]",
-                          help="round, half-round, square or triangle, with its size")  # fmt: skip
-    stations.add_argument("--tongue", dest="tongue_text", metavar="THICKNESS,DEPTH[,SETBACK]", help="below each bar")
-    _picking(stations)
-    _mesh(stations)
-    _outputs(stations)
-    pocket = commands.add_parser("pocket", help="the faces' own outline moved inward, cut out square to them")
-    pocket.add_argument("form", type=Path)
-    add_options(pocket, "pocket", {}, {}, ("blank",))
-    _picking(pocket)
-    _mesh(pocket)
-    _outputs(pocket)
-    for each in (wrap, holes, raised, thicken, sweep):
-        _art(each)
-    trace = commands.add_parser("trace", help="curves from the form to the blank")
-    trace.add_argument("form", type=Path)
-    trace.add_argument("curves", type=Path)
-    add_options(develop, "fold_stage", {"share": "folded"}, {}, ("blank",))
-    draw = commands.add_parser("draw", help="a smooth curve on the faces through points of them")
-    draw.add_argument("form", type=Path)
-    add_options(draw, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
-    draw.add_argument("--closed", action="store_true", help="back to its beginning")
-    for each in (develop, wrap, holes, raised, thicken, sweep, trace, draw):
-        _mesh(each)
-        _developing(each)
-        _outputs(each)
-    panels = commands.add_parser("panels", help="developable panels between curves, or through sections of a form")
-    panels.add_argument("source", type=Path, help="curves (JSON or STEP edges) or, with --sections or --at, a form")
-    panels.add_argument("--sections", type=count(1, 200), metavar="N", help="N panels through level sections of a form")
-    panels.add_argument("--across", type=vector, default=(0.0, 0.0, 1.0), metavar="x,y,z", help="square to them")
-    panels.add_argument(
+    add_options(parser, "lay_stations", {"start": "from"}, {}, own)
+    parser.add_argument("--path", type=Path, metavar="CURVE", help="a curve (STEP, JSON) that the cuts are square to")
+    parser.add_argument("--bar", dest="bar_text", metavar="KIND:SIZE[:WALL]",
+                        help="round, half-round, square or triangle, with its size")  # fmt: skip
+    parser.add_argument("--tongue", dest="tongue_text", metavar="THICKNESS,DEPTH[,SETBACK]", help="below each bar")
+    _picking(parser)
+    _mesh(parser)
+    _outputs(parser)
+
+
+def _pocket(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    add_options(parser, "pocket", {}, {}, ("blank",))
+    _picking(parser)
+    _mesh(parser)
+    _outputs(parser)
+
+
+def _trace(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("curves", type=Path)
+    _on_the_blank(parser)
+
+
+def _draw(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    add_options(parser, "draw_curve", {}, {}, ("form", "faces", "remembered", "ends"))
+    parser.add_argument("--closed", action="store_true", help="back to its beginning")
+    _on_the_blank(parser)
+
+
+def _panels(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("source", type=Path, help="curves (JSON or STEP edges) or, with --sections or --at, a form")
+    parser.add_argument("--sections", type=count(1, 200), metavar="N", help="N panels through level sections of a form")
+    parser.add_argument("--across", type=vector, default=(0.0, 0.0, 1.0), metavar="x,y,z", help="square to them")
+    parser.add_argument(
         "--at",
         type=vector,
         action="append",
         metavar="x,y,z",
         help="through sections of a form at these points, square to the way along them",
     )
-    panels.add_argument("--nearest", action="store_true", help="the nearest developable panel where none fits both")
-    _mesh(panels)
-    _outputs(panels)
-    compare = commands.add_parser("compare", help="the same faces in several ways, side by side")
-    compare.add_argument("form", type=Path)
-    compare.add_argument("--ways", default="relaxed,even,parametric", metavar="WAY,WAY")
-    _picking(compare)
-    compare.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
-    compare.add_argument("--report", type=Path, metavar="FILE.json")
-    compare.add_argument("--quiet", action="store_true")
-    _mesh(compare)
-    thin = commands.add_parser("thin", help="artwork made lighter")
-    thin.add_argument("drawing", type=Path)
-    add_options(thin, "thin_drawing", {"kept": "closed-only"}, {"kept": "closed"}, ("file",))
-    thin.add_argument("--step", type=Path, metavar="FILE")
-    _drawings(thin)
-    prepare = commands.add_parser("prepare", help="a cut file with kerf, leads and bridges, in the order of the cuts")
-    prepare.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
-    add_options(prepare, "prepare_cut", {"version": "dxf-version"}, {}, ("drawing", "sheet"))
-    prepare.add_argument("--gcode", type=Path, metavar="FILE.nc", help="a program for a laser")
-    _drawings(prepare)
-    against = commands.add_parser("compare-curves", help="how far two sets of curves, or two forms, lie apart")
-    against.add_argument(
-        "one", type=Path, help="curves (STEP edges, JSON), a drawing (SVG, DXF) or a form (STEP, mesh)"
-    )
-    against.add_argument("other", type=Path)
-    against.add_argument("--report", type=Path, metavar="FILE.json")
-    against.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt")
-    against.add_argument("--quiet", action="store_true")
-    _sheet(commands.add_parser("sheet", help="a solid becomes a sheet part, folded and flat"))
-    ribs = commands.add_parser("ribs", help="a form as interlocking ribs")
-    ribs.add_argument("form", type=Path)
-    add_options(ribs, "make_ribs", {"other": "and"}, {}, ("form", "curve"))
-    ribs.add_argument("--curve", type=Path, metavar="FILE", help="a curve (JSON or STEP) that the X ribs are square to")
-    ribs.add_argument("--step", type=Path, metavar="FILE", help="the ribs, standing")
-    _mesh(ribs)
-    _drawings(ribs)
-    materials = commands.add_parser("materials", help="the table of materials, with their sources")
-    materials.add_argument("--quiet", action="store_true")
-    _picture(commands.add_parser("picture", help="a form in its material and colour"))
-    _nest(commands.add_parser("nest", help="parts of cut files laid on sheets"))
-    _check(commands.add_parser("check", help="the simulated laser reads a cut file"))
-    press = commands.add_parser("press", help="the simulated press brake finds an order for the bends of a flat")
-    press.add_argument("drawing", type=Path, help="a flat with bend lines, DXF or SVG")
-    press.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
-    press.add_argument("--quiet", action="store_true", help="no progress")
-    _batch(commands.add_parser("batch", help="a job's files, once for each row of a table"))
-    run = commands.add_parser("run", help="a whole job")
-    run.add_argument("job", type=Path)
-    run.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")
-    run.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
-    _outputs(run, job=False)
-    run.add_argument("--gcode", type=Path, metavar="FILE.nc", help="what is prepared for a cutter, as its program")
-    run.add_argument("--papers", type=Path, metavar="FILE.pdf", help="the shop papers of the whole job")
-    for name, command in commands.choices.items():
-        command.epilog = f"Example: zuschnitt {EXAMPLES[name]}"
+    parser.add_argument("--nearest", action="store_true", help="the nearest developable panel where none fits both")
+    _mesh(parser)
+    _outputs(parser)
+
+
+def _compare(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    parser.add_argument("--ways", default="relaxed,even,parametric", metavar="WAY,WAY")
+    _picking(parser)
+    parser.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
+    parser.add_argument("--report", type=Path, metavar="FILE.json")
+    parser.add_argument("--quiet", action="store_true")
+    _mesh(parser)
+
+
+def _thin(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("drawing", type=Path)
+    add_options(parser, "thin_drawing", {"kept": "closed-only"}, {"kept": "closed"}, ("file",))
+    parser.add_argument("--step", type=Path, metavar="FILE")
+    _drawings(parser)
+
+
+def _prepare(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("drawing", type=Path, help="a cut file, DXF or SVG")
+    add_options(parser, "prepare_cut", {"version": "dxf-version"}, {}, ("drawing", "sheet"))
+    parser.add_argument("--gcode", type=Path, metavar="FILE.nc", help="a program for a laser")
+    _drawings(parser)
+
+
+def _compare_curves(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("one", type=Path,
+                        help="curves (STEP edges, JSON), a drawing (SVG, DXF) or a form (STEP, mesh)")  # fmt: skip
+    parser.add_argument("other", type=Path)
+    parser.add_argument("--report", type=Path, metavar="FILE.json")
+    parser.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt")
+    parser.add_argument("--quiet", action="store_true")
+
+
+def _ribs(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("form", type=Path)
+    add_options(parser, "make_ribs", {"other": "and"}, {}, ("form", "curve"))
+    parser.add_argument("--curve", type=Path, metavar="FILE",
+                        help="a curve (JSON or STEP) that the X ribs are square to")  # fmt: skip
+    parser.add_argument("--step", type=Path, metavar="FILE", help="the ribs, standing")
+    _mesh(parser)
+    _drawings(parser)
+
+
+def _materials(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--quiet", action="store_true")
+
+
+def _press(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("drawing", type=Path, help="a flat with bend lines, DXF or SVG")
+    parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    parser.add_argument("--quiet", action="store_true", help="no progress")
+
+
+def _run(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("job", type=Path)
+    parser.add_argument("--set", action="append", default=[], metavar="ROW.name=value", dest="edits")
+    parser.add_argument("--row", metavar="N", help="write the result of this row, and not the last fitting one")
+    _outputs(parser, job=False)
+    parser.add_argument("--gcode", type=Path, metavar="FILE.nc", help="what is prepared for a cutter, as its program")
+    parser.add_argument("--papers", type=Path, metavar="FILE.pdf", help="the shop papers of the whole job")
+
+
+COMMANDS: dict[str, tuple[str, Callable[[argparse.ArgumentParser], None]]] = {
+    "faces": ("the faces of a form", _faces),
+    "develop": ("the blank of a form's faces", _develop),
+    "wrap": ("artwork from the blank onto the form", _wrap),
+    "holes": ("a drawing cut into the form: holes, and edges that divide its faces", _holes),
+    "raise": ("closed outlines become material on the form, or are sunk into it", _raise),
+    "thicken": ("the blank as a solid, with recesses; flat, or bent to the form", _thicken),
+    "sweep": ("a section run along wrapped lines", _sweep),
+    "stations": ("cuts at distances by a rule, with bars along them", _stations),
+    "pocket": ("the faces' own outline moved inward, cut out square to them", _pocket),
+    "trace": ("curves from the form to the blank", _trace),
+    "draw": ("a smooth curve on the faces through points of them", _draw),
+    "panels": ("developable panels between curves, or through sections of a form", _panels),
+    "compare": ("the same faces in several ways, side by side", _compare),
+    "thin": ("artwork made lighter", _thin),
+    "prepare": ("a cut file with kerf, leads and bridges, in the order of the cuts", _prepare),
+    "compare-curves": ("how far two sets of curves, or two forms, lie apart", _compare_curves),
+    "sheet": ("a solid becomes a sheet part, folded and flat", _sheet),
+    "ribs": ("a form as interlocking ribs", _ribs),
+    "materials": ("the table of materials, with their sources", _materials),
+    "picture": ("a form in its material and colour", _picture),
+    "nest": ("parts of cut files laid on sheets", _nest),
+    "check": ("the simulated laser reads a cut file", _check),
+    "press": ("the simulated press brake finds an order for the bends of a flat", _press),
+    "batch": ("a job's files, once for each row of a table", _batch),
+    "run": ("a whole job", _run),
+}
+"""Each command: what it is in a few words, and what adds its arguments."""
+
+
+def command_parser(called: str | None = None) -> Parser:
+    """Reads all commands; of one that is ``called`` only that one's own arguments are made, which is quicker."""
+    parser = Parser(prog="zuschnitt", description="From a form in space to its blank, and back.")
+    parser.add_argument("--version", action="version", version=f"zuschnitt {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
+    for name, (words, arguments) in COMMANDS.items():
+        command = commands.add_parser(name, help=words, epilog=f"Example: zuschnitt {EXAMPLES[name]}")
+        if called in (None, name):
+            arguments(command)
     return parser

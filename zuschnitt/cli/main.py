@@ -75,11 +75,12 @@ def _stopped() -> int:
 
 
 def _command(arguments: list[str]) -> int:
-    from .command_parser import command_parser
+    from .command_parser import COMMANDS, command_parser
     from .terminal import terminal_progress
 
     call: Any = _join_negative(arguments)
-    options = command_parser().parse_args(call)
+    called = next((word for word in call[:1] if word in COMMANDS), None)
+    options = command_parser(called).parse_args(call)
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:
         _function(options.command.replace("-", "_"))(options, progress)

@@ -17,7 +17,7 @@ from .errors import Refused
 from .expressions import named_values, values_in_note
 from .lazy import Lazy
 from .materials import Material, material_named
-from .operations.registry import entries, entry
+from .operations.registry import entry, known_entry
 from .parameters.gathered import Gathered
 from .parameters.material import MaterialName
 from .parameters.origin import Origin
@@ -46,7 +46,7 @@ class Row:
     @property
     def name(self) -> str:
         """Its own title, or its operation's."""
-        known = entries().get(self.operation)
+        known = known_entry(self.operation)
         return self.title or (known.title if known else self.operation)
 
     def written(self, name: str, default: Any) -> Any:
@@ -58,7 +58,7 @@ class Row:
     @property
     def gives(self) -> tuple[str, ...]:
         """The kinds of its results."""
-        known = entries().get(self.operation)
+        known = known_entry(self.operation)
         return known.gives if known else ()
 
 
@@ -126,7 +126,7 @@ class Job(Lazy):
         """The places of the rows that take the result of a row, by its id and the name of their parameter."""
         found: dict[tuple[str, str], list[int]] = {}
         for i, row in enumerate(self.rows):
-            known = entries().get(row.operation)
+            known = known_entry(row.operation)
             for parameter in known.parameters if known else ():
                 if isinstance(parameter, Source) and (taken := self.source(row, parameter)):
                     found.setdefault((taken.id, parameter.name), []).append(i)
@@ -155,7 +155,7 @@ class Job(Lazy):
         word = re.compile(rf"\b{re.escape(name)}\b")
         rows = []
         for row in self.rows:
-            known = entries().get(row.operation)
+            known = known_entry(row.operation)
             written = [p.written(row) for p in known.parameters if p.reckoned] if known else []
             if any(word.search(json.dumps(value, ensure_ascii=False)) for value in written):
                 rows.append(row)
@@ -221,7 +221,7 @@ class Job(Lazy):
         """All rows that ``row`` takes results from."""
         if row.id in self._sources:
             return self._sources[row.id]
-        known = entries().get(row.operation)
+        known = known_entry(row.operation)
         found: list[Row] = []
         for parameter in known.parameters if known else ():
             found.extend(parameter.taken(self, row))
@@ -252,7 +252,7 @@ class Job(Lazy):
 
     def _taking_the_same(self, row: Row, new: Row, place: int) -> Row:
         """The row with what it takes from the nearest row above named, where ``new`` at ``place`` comes between."""
-        known = entries().get(row.operation)
+        known = known_entry(row.operation)
         names = {}
         for parameter in known.parameters if known else ():
             if not isinstance(parameter, Source) or parameter.written(row) or not parameter.fits(new):
@@ -322,7 +322,7 @@ class Job(Lazy):
         """Raises Refused where a named value, or a number that uses one, cannot be worked out."""
         _ = self.numbers
         for row in self.rows:
-            known = entries().get(row.operation)
+            known = known_entry(row.operation)
             for parameter in known.parameters if known else ():
                 if parameter.reckoned:
                     try:

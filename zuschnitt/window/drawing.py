@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..core.errors import ZuschnittError
-from ..core.operations.registry import entries
+from ..core.operations.registry import known_entry
 from ..core.parameters.figures import Figures, NumberedFigure, next_number
 from ..core.route import Row
 
@@ -28,7 +28,7 @@ BESIDE = 10.0
 
 def figures_of(row: Row | None) -> Figures | None:
     """The value of a row that is a drawing's figures."""
-    known = entries().get(row.operation) if row is not None else None
+    known = known_entry(row.operation) if row is not None else None
     return next((p for p in known.parameters if isinstance(p, Figures)), None) if known else None
 
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from ..core.errors import Refused
 from ..core.form.form import Form
 from ..core.form.lasting import found_again, remembered
-from ..core.operations.registry import entries
+from ..core.operations.registry import known_entry
 from ..core.parameters.memory import Memory
 from ..core.parameters.picks import Edges, Faces
 from ..core.route import Job, Row
@@ -17,7 +17,7 @@ def with_memory(before: Job, job: Job, form_of: Callable[[Row | None], Form | No
     """The job with what is known of what was not picked ``before``; ``form_of`` is the form a row gives."""
     old = {row.id: row for row in before.rows}
     for row in job.rows:
-        known = entries().get(row.operation)
+        known = known_entry(row.operation)
         memory = next((p for p in known.parameters if isinstance(p, Memory)), None) if known else None
         if known is None or memory is None:
             continue

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..errors import Refused
-from ..operations.registry import entries
+from ..operations.registry import known_entry
 
 MOST_ROWS = 10_000
 LARGEST_NUMBER = 10_000_000
@@ -77,7 +77,7 @@ def _require_row(check: _Checks, row: Any, where: str) -> None:
         check.refuse(f"{where}.enabled", "is neither true nor false")
     check.object(row.get("view", {}), f"{where}.view")
     parameters = check.object(row.get("parameters", {}), f"{where}.parameters")
-    known = entries().get(row["operation"])
+    known = known_entry(row["operation"])
     for parameter in known.parameters if known else ():
         if parameter.name in parameters:
             parameter.require(check, parameters[parameter.name], f"{where}.parameters.{parameter.name}")

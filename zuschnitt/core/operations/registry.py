@@ -10,6 +10,7 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, fields, replace
 from functools import cache
 from typing import Any, TypeVar
@@ -126,9 +127,17 @@ def entries() -> Mapping[str, Entry]:
     return dict(sorted(_entries.items(), key=lambda item: (GROUPS.index(item[1].group), item[1].title)))
 
 
+def known_entry(key: str) -> Entry | None:
+    """The operation of that key, whose file has its name; None where this version does not know it."""
+    if key not in _entries and key.isidentifier():
+        with suppress(ImportError):
+            importlib.import_module(f"{__package__}.{key}")
+    return _entries.get(key)
+
+
 def entry(key: str) -> Entry:
     """The operation of that key. Raises Refused where this version does not know it."""
-    found = entries().get(key)
+    found = known_entry(key)
     if found is None:
         raise Refused(f"This version does not know the operation '{key}'; open the job with a newer one.")
     return found

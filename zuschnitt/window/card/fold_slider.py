@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
 
-from ...core.operations.registry import entries
+from ...core.operations.registry import entries, known_entry
 from ...core.route import Job, Row
 from ..session import Session
 from ..theme import font, theme
@@ -18,7 +18,7 @@ PICTURES = 24
 
 def slid(row: Row | None) -> str:
     """The value of a row that runs from the blank, 0, to the form, 1; empty where it has none."""
-    known = entries().get(row.operation) if row is not None else None
+    known = known_entry(row.operation) if row is not None else None
     return str(getattr(known.type, "slides", "")) if known is not None else ""
 
 

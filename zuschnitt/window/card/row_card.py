@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygon
 from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.looks import Looks
-from ...core.operations.registry import entries
+from ...core.operations.registry import known_entry
 from ...core.parameters.file import File
 from ...core.results.result import Remedy
 from ...core.route import Job, Row
@@ -48,7 +48,7 @@ class RowCard(QWidget):
     def __init__(self, session: Session, row: Row) -> None:
         super().__init__()
         self.session, self.row = session, row
-        self.known = entries().get(row.operation)
+        self.known = known_entry(row.operation)
         self.sentence: Sentence | None = None
         self.figures: FigureList | None = None
         self._about: tuple = ()

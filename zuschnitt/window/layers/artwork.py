@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from ...core.artwork import Artwork
 from ...core.contour import Contour
-from ...core.operations.registry import entries
+from ...core.operations.registry import known_entry
 from ...core.route import Row
 from ..drawing import figures_of
 from ..motion import Motion
@@ -125,7 +125,7 @@ class ArtworkLayer(BlankLayer):
 
 def movable(row: Row) -> bool:
     """Whether a row places what it gives by numbers that a drag can change."""
-    known = entries().get(row.operation)
+    known = known_entry(row.operation)
     return known is not None and known.placed
 
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ...core.errors import Refused
-from ...core.operations.registry import entries
+from ...core.operations.registry import known_entry
 from ...core.parameters.picks import Edges
 from ..memory import picks_now
 from ..theme import theme
@@ -40,7 +40,7 @@ class PickedEdges(FormLayer):
 def picked_edges(scene: FormScene) -> list[int]:
     """The numbers of the edges in sight that the selected row names."""
     row = scene.session.selected_row
-    known = entries().get(row.operation) if row is not None else None
+    known = known_entry(row.operation) if row is not None else None
     numbers: list[int] = []
     for parameter in known.parameters if known else ():
         if isinstance(parameter, Edges) and row is not None:

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 
 from ...core.errors import Refused
 from ...core.looks import Looks
-from ...core.operations.registry import entries
+from ...core.operations.registry import known_entry
 from ...core.parameters.picks import Faces
 from ...core.route import Row
 from ..memory import picks_now
@@ -174,5 +174,5 @@ class PickFaces(Tool):
 
 def faces_of(row: Row) -> Faces | None:
     """The value of a row that holds picked faces."""
-    known = entries().get(row.operation)
+    known = known_entry(row.operation)
     return next((p for p in known.parameters if isinstance(p, Faces)), None) if known else None
