@@ -61,11 +61,12 @@ def _piece(rib: Rib, shift: Array) -> list[Contour]:
     x0, y0, x1, y1 = rib.area.bounds
     size = min(LETTER, 0.12 * (y1 - y0), 0.25 * (x1 - x0))
     wide = lettering(rib.name, size)[1] / size
-    at, size = _room(rib.area, wide, size)
+    mates, taken = _mates(rib)
+    at, size = _room(rib.area.difference(taken), wide, size)
     letters, width = lettering(rib.name, size)
     x, y = at + shift
     made = [_text(contour.moved(at=(x - width / 2, y - size / 2))) for contour in letters]
-    made.extend(replace(letter, points=letter.points + shift) for letter in _mates(rib))
+    made.extend(replace(letter, points=letter.points + shift) for letter in mates)
     for outline, *holes in pieces(rib):
         made.extend(contour.moved(at=shift) for contour in (*holes, outline))
     return made
@@ -78,10 +79,10 @@ def _lettered(name: str, size: float) -> tuple[list[Contour], float]:
     return [_text(each) for each in letters], width
 
 
-def _mates(rib: Rib) -> list[Contour]:
-    """The names of the plates that a rib meets, each beyond the inner end of its slot, where there is room."""
+def _mates(rib: Rib) -> tuple[list[Contour], shapely.Geometry]:
+    """The names of the plates that a rib meets, each beyond the inner end of its slot, and the room that they take."""
     if not rib.slots:
-        return []
+        return [], shapely.MultiPolygon()
     inward = np.array([(slot.way if slot.opens == "down" else -slot.way) for slot in rib.slots])
     size = np.array([min(MATE * LETTER, slot.depth / 2) for slot in rib.slots])
     wide = np.array([_lettered(slot.other, 1.0)[1] for slot in rib.slots]) * size
@@ -90,11 +91,12 @@ def _mates(rib: Rib) -> list[Contour]:
     shapely.prepare(rib.area)
     boxes = shapely.box(x - wide / 2, y - size / 2, x + wide / 2, y + size / 2)
     found: list[Contour] = []
-    for k in np.nonzero((size >= LEAST) & shapely.contains_properly(rib.area, boxes))[0]:
+    there = (size >= LEAST) & shapely.contains_properly(rib.area, boxes)
+    for k in np.nonzero(there)[0]:
         letters, width = _lettered(rib.slots[k].other, float(size[k]))
         shift = np.array([x[k] - width / 2, y[k] - size[k] / 3])
         found.extend(replace(each, points=each.points + shift) for each in letters)
-    return found
+    return found, shapely.union_all(boxes[there])
 
 
 def _text(contour: Contour) -> Contour:
