@@ -186,11 +186,12 @@ def _fitted(image, span_u: tuple[float, float], span_v: tuple[float, float], tol
             grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1).reshape(-1, 2)
             off.append(float(np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1).max()))
         worst = max(off)
-        if worst <= tolerance or all(count >= MOST for count in counts):
-            return surface, worst
-        counts = [
+        finer = [
             min(2 * count, MOST) if each > tolerance / 2 else count for count, each in zip(counts, off, strict=True)
         ]
+        if worst <= tolerance or finer == counts:
+            return surface, worst
+        counts = finer
 
 
 def _valid(solid: TopoDS_Shape, name: str) -> TopoDS_Shape:
