@@ -19,7 +19,9 @@ from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.stl import stl_bytes
 from zuschnitt.core.form.kernel import named_shapes_bytes, read_step_bytes
+from zuschnitt.core.form.ruled import ruled_form
 from zuschnitt.core.form.stations import Way, spacings_by, stations
+from zuschnitt.core.form.surfaces import SplineSurface
 from zuschnitt.core.solids.bars import Bar, bars
 from zuschnitt.core.solids.bent_mesh import bent_file
 from zuschnitt.core.solids.bodies import bodies_step, form_of_bodies
@@ -157,6 +159,27 @@ def test_a_blank_given_a_thickness(form):
     assert formed.volume == pytest.approx(wanted, rel=1e-7)
     with pytest.raises(Refused, match="no deeper than"):
         thickened(given, blank, 2.0, [square], 3.0, False)
+
+
+def test_a_relaxed_blank_given_a_thickness_is_never_far_from_its_form():
+    """Beyond the outline a relaxed blank is not smooth: what is off there by a mm is no part of the body."""
+    at, square, knots = np.array([-50.0, 0, 50]), np.array([2500.0, -2500, 2500]), np.repeat([0.0, 1.0], 3)
+    x, y = np.meshgrid(at, at, indexing="ij")
+    control = np.stack([x, y, (square[:, None] - square) / 90], axis=2)  # z = (x² - y²) / 90
+    saddle = ruled_form([SplineSurface(knots, knots, control, 2, 2)], "saddle")
+    blank = develop(saddle, [1])
+    assert blank.way == "relaxed"
+    ((formed,), _), thick = thickened(saddle, blank, 2.0, [], 0.0, True), 2.0
+    (mesh,) = saddle.meshes
+    floor = mesh.points[mesh.triangles]
+    roof = floor + thick * mesh.normals[mesh.triangles]
+    corners = [(0, 1, 2, 3), (1, 2, 3, 4), (2, 3, 4, 5)]  # of each prism in three tetrahedra
+    prisms = np.concatenate([floor, roof], axis=1)
+    tetrahedra = [prisms[:, c] - prisms[:, [c[0]]] for c in corners]
+    wanted = sum(np.abs(np.linalg.det(each[:, 1:])).sum() for each in tetrahedra) / 6
+    assert formed.volume == pytest.approx(wanted, rel=5e-3) and formed.deviation < 0.05
+    reach = np.abs(np.array(formed.box)).max()
+    assert reach < np.abs(np.vstack([floor, roof]).reshape(-1, 3)).max() + 0.5
 
 
 def test_pockets(form):

@@ -37,9 +37,17 @@ from .placing import moved
 
 EXACT, RELAXED = 1e-6, 0.01
 """How near in mm the images of faces lie to what they stand for, on exact and on relaxed blanks."""
+OFF = 0.05
+"""A body is not made of faces that are further than this in mm from what they stand for."""
+WILD = 5.0
+"""Nor of such whose surfaces run on wildly beside them, by so many mm: other programs cannot trim them."""
 MARGIN = 0.999
 """What part of the room to where normals cross may be used."""
 SAMPLES = 24
+
+
+class TooFarOffError(CannotBeDone):
+    """The faces of a body would not be what they stand for."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +61,7 @@ class Carried:
 def carry_body(lifting: Lifting, body: TopoDS_Shape, name: str = "The body", progress: Progress = SILENT) -> Carried:
     """A solid that stands on the blank, carried to the form: one solid, or a compound where creases part it.
 
-    Raises CannotBeDone where it would turn over itself, or does not become a valid solid.
+    Raises CannotBeDone where it would turn over itself, or does not become a valid solid, and TooFarOffError.
     """
     require_room(lifting, body, name)
     parts = _split(lifting, body)
@@ -69,6 +77,12 @@ def carry_body(lifting: Lifting, body: TopoDS_Shape, name: str = "The body", pro
             for face in each(parts[i], TopAbs_FACE):
                 if not inner.Contains(face):
                     copy.add(TopoDS.Face_s(face), faces_of[i])
+        if copy.deviation > OFF or copy.beside > WILD:
+            raise TooFarOffError(
+                f"{name} would be {copy.deviation:.2g} mm off what it stands for, and its faces {copy.beside:.2g} mm "
+                "beside it, since relaxed blanks are not smooth "
+                "beyond their outline; move it inward, or bring it in as a mesh."
+            )
         made.append(copy.solid(name))
         worst = max(worst, copy.deviation)
     return Carried(made[0] if len(made) == 1 else compound(made), worst)

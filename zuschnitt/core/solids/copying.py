@@ -14,9 +14,10 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
-from OCP.gp import gp_Pnt
+from OCP.BRepTopAdaptor import BRepTopAdaptor_FClass2d
+from OCP.gp import gp_Pnt, gp_Pnt2d
 from OCP.ShapeFix import ShapeFix_Shape
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import (
     TopoDS,
@@ -60,7 +61,8 @@ class Copy:
     """
 
     def __init__(self, image: Callable[[int, Array], Array], tolerance: float) -> None:
-        self.image, self.tolerance, self.deviation = image, tolerance, 0.0
+        self.image, self.tolerance = image, tolerance
+        self.deviation = self.beside = 0.0
         self.builder, self.shell = BRep_Builder(), TopoDS_Shell()
         self.builder.MakeShell(self.shell)
         self.known = TopTools_IndexedMapOfShape()  # edges and vertices of the body, by whose numbers the new ones go
@@ -87,8 +89,13 @@ class Copy:
             points = np.array([_at(adaptor.Value(a, b)) for a in u.tolist() for b in v.tolist()])
             return self.image(key, points).reshape(len(u), len(v), 3)
 
-        surface, off = _fitted(image, (low_u, high_u), (low_v, high_v), self.tolerance)
-        self.deviation = max(self.deviation, off)
+        place = BRepTopAdaptor_FClass2d(forward, NEAR)
+
+        def inside(grid: Array) -> np.ndarray:
+            return np.array([place.Perform(gp_Pnt2d(a, b)) == TopAbs_IN for a, b in grid.tolist()], bool)
+
+        surface, off, beside = _fitted(image, inside, (low_u, high_u), (low_v, high_v), self.tolerance)
+        self.deviation, self.beside = max(self.deviation, off), max(self.beside, beside)
         made = TopoDS_Face()
         self.builder.MakeFace(made, spline_surface(surface), NEAR)
         for edge in each(forward, TopAbs_EDGE):
@@ -164,10 +171,11 @@ def _at(point) -> tuple[float, float, float]:
     return point.X(), point.Y(), point.Z()
 
 
-def _fitted(image, span_u: tuple[float, float], span_v: tuple[float, float], tolerance: float):
+def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, float], tolerance: float):
     """A spline surface near ``image(u, v) -> (nu, nv, 3)``, and how far it is off between the points it goes through.
 
-    Each direction gets only as many spans as it needs.
+    That counts where (u, v) (n, 2) is ``inside`` (n,) the face; beside it, what is carried need not be smooth, and
+    how far it is off at the most is given too. Each direction gets only as many spans as it needs.
     """
     from scipy.interpolate import make_interp_spline
 
@@ -179,18 +187,21 @@ def _fitted(image, span_u: tuple[float, float], span_v: tuple[float, float], tol
         along_u = make_interp_spline(u, points, degrees[0])
         along_v = make_interp_spline(v, along_u.c.transpose(1, 0, 2), degrees[1])
         surface = SplineSurface(along_u.t, along_v.t, along_v.c.transpose(1, 0, 2), degrees[0], degrees[1])
-        off = []
+        off, beside = [], 0.0
         for axis, (at, other) in enumerate(((u, v), (v, u))):
             between = at[:-1] + 0.43 * np.diff(at)
             pair = (between, other) if axis == 0 else (other, between)
             grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1).reshape(-1, 2)
-            off.append(float(np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1).max()))
+            there = inside(grid)
+            apart = np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1)
+            off.append(float(apart[there].max(initial=0.0)))
+            beside = max(beside, float(apart.max()))
         worst = max(off)
         finer = [
             min(2 * count, MOST) if each > tolerance / 2 else count for count, each in zip(counts, off, strict=True)
         ]
         if worst <= tolerance or finer == counts:
-            return surface, worst
+            return surface, worst, beside
         counts = finer
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import suppress
 
 import numpy as np
 from OCP.TopAbs import TopAbs_SOLID
@@ -18,7 +19,7 @@ from .bent_mesh import bent_triangles
 from .bodies import made_body
 from .booleans import cut
 from .by_mesh import triangles_made
-from .carrying import carry_body
+from .carrying import TooFarOffError, carry_body
 from .explore import each
 from .outlines import flat_figures, sheet_body
 from .triangulated import even_triangles
@@ -59,11 +60,14 @@ def thickened(
         if not formed:
             made.append(made_body(name, solid))
             continue
-        if has_triangles(form, blank):
+        carried = None
+        if not has_triangles(form, blank):
+            with suppress(TooFarOffError):
+                carried = carry_body(lifting, solid, name, progress.part(k / len(solids), (k + 1) / len(solids)))
+        if carried is None:
             bent = bent_triangles(lifting, *even_triangles(solid), name)
             made.append(triangles_made(name, *bent, depth_min=0.0, depth_max=thickness))
             continue
-        carried = carry_body(lifting, solid, name, progress.part(k / len(solids), (k + 1) / len(solids)))
         parts = list(each(carried.shape, TopAbs_SOLID))
         for n, part in enumerate(parts, 1):
             title = name if len(parts) == 1 else f"{name}, face {n}"
