@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from scipy.interpolate import make_interp_spline
 
 from zuschnitt.core.carry.placement import Placement
 from zuschnitt.core.carry.tracks import tracks
@@ -180,6 +181,24 @@ def test_a_relaxed_blank_given_a_thickness_is_never_far_from_its_form():
     assert formed.volume == pytest.approx(wanted, rel=5e-3) and formed.deviation < 0.05
     reach = np.abs(np.array(formed.box)).max()
     assert reach < np.abs(np.vstack([floor, roof]).reshape(-1, 3)).max() + 0.5
+
+
+def test_a_lobed_tube_given_a_thickness_is_read_back_as_it_was_made():
+    """Its edges have many knots, of which the kernel's quick measure of lengths makes more than there is."""
+    t = np.linspace(0, 1, 25)
+    far = 50 + 8 * np.cos(8 * np.pi * t)
+    ring = np.stack([far * np.cos(2 * np.pi * t), far * np.sin(2 * np.pi * t), 0 * t], axis=1)
+    ring[-1] = ring[0]
+    spline = make_interp_spline(t, ring, 3, bc_type="periodic")
+    control = np.stack([spline.c, spline.c + [0, 0, 70.0]], axis=1)
+    tube = ruled_form([SplineSurface(spline.t, np.repeat([0.0, 1.0], 2), control, 3, 1)], "lobes")
+    blank = develop(tube, [1])
+    assert blank.way == "exact"
+    ((formed,), _) = thickened(tube, blank, 2.0, [], 0.0, True)
+    inward = 2 * np.pi * 70 * 2  # what a skin 2 mm inside of a closed curve, or outside, lacks or has more
+    assert formed.by == "exact"
+    assert abs(formed.volume - 2 * blank.figures.area_blank) == pytest.approx(inward, rel=1e-3)
+    assert bodies_step([formed])
 
 
 def test_pockets(form):
