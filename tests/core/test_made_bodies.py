@@ -19,10 +19,12 @@ from zuschnitt.core.develop.inset import inset
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.stl import stl_bytes
+from zuschnitt.core.form.build import domed_lid
 from zuschnitt.core.form.kernel import named_shapes_bytes, read_step_bytes
 from zuschnitt.core.form.ruled import ruled_form
 from zuschnitt.core.form.stations import Way, spacings_by, stations
 from zuschnitt.core.form.surfaces import SplineSurface
+from zuschnitt.core.solids import carrying
 from zuschnitt.core.solids.bars import Bar, bars
 from zuschnitt.core.solids.bent_mesh import bent_file
 from zuschnitt.core.solids.bodies import bodies_step, form_of_bodies
@@ -181,6 +183,19 @@ def test_a_relaxed_blank_given_a_thickness_is_never_far_from_its_form():
     assert formed.volume == pytest.approx(wanted, rel=5e-3) and formed.deviation < 0.05
     reach = np.abs(np.array(formed.box)).max()
     assert reach < np.abs(np.vstack([floor, roof]).reshape(-1, 3)).max() + 0.5
+
+
+def test_what_the_kernel_cannot_bend_well_is_made_of_triangles(monkeypatch):
+    """A figure raised from a relaxed blank, as if its faces ran wild beside it."""
+    lid = domed_lid(240, 180, 36, 40, 0)
+    blank = develop(lid, [1])
+    exact = raised(lid, blank, [CIRCLE], 1.0)
+    monkeypatch.setattr(carrying, "WILD", 0.0)
+    monkeypatch.setattr(carrying, "OFF", 0.0)
+    rough = raised(lid, blank, [CIRCLE], 1.0)
+    assert exact.made[0].by == "exact" and rough.made[0].by == "mesh"
+    assert rough.made[0].volume == pytest.approx(exact.made[0].volume, rel=1e-2)
+    assert any("made of triangles" in message for message in rough.messages)
 
 
 def test_a_lobed_tube_given_a_thickness_is_read_back_as_it_was_made():

@@ -19,7 +19,7 @@ from ..progress import SILENT, Progress
 from ..wording import counted
 from .bodies import made_body
 from .booleans import cut, united
-from .carrying import carry_body
+from .carrying import TooFarOffError, carry_body
 from .explore import each, volume
 from .outlines import FlatFigure, flat_figures
 from .pieces import THROUGH, Raised, flat_piece, strewn
@@ -28,6 +28,7 @@ from .under import body_under, has_triangles
 
 LARGEST = 1e4
 """Nothing is raised or sunk by more than this, in mm."""
+BY_MESH = "The kernel finds no exact body, so it was made of triangles: write it with --mesh."
 
 
 def raised(
@@ -55,7 +56,10 @@ def raised(
     for k, flat in enumerate(flats):
         progress.step(0.7 * k / len(flats), "carrying outlines")
         reach = 0.0 if body is None else THROUGH
-        carried = carry_body(lifting, flat_piece(flat, height, draft, radius, reach), flat.figure.name)
+        try:
+            carried = carry_body(lifting, flat_piece(flat, height, draft, radius, reach), flat.figure.name)
+        except TooFarOffError:
+            return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, BY_MESH), progress)
         worst = max(worst, carried.deviation)
         pieces.append(carried.shape)
     if body is None:
@@ -69,8 +73,8 @@ def raised(
     try:
         whole = united(body, solids) if height > 0 else cut(body, solids)
     except CannotBeDone:
-        said = "The kernel finds no exact body, so it was made of triangles: write it with --mesh."
-        return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, said), progress.part(0.7, 1.0))
+        last = progress.part(0.7, 1.0)
+        return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, BY_MESH), last)
     through = height < 0 and any(goes_through(lifting, body, flat, height) for flat in flats)
     if through:
         messages = (*messages, f"At a depth of {-height:g} mm it goes through the wall.")
