@@ -51,6 +51,7 @@ class StandBody:
     def run(self, progress: Progress) -> Outcome:
         from ..solids.bent_mesh import bent_file
         from ..solids.bodies import form_of_bodies
+        from ..solids.by_mesh import said_of
         from ..solids.standing import Placement, bent
 
         how = Placement(self.fit, self.scale, self.turn, (self.x, self.y), self.lift, self.mirror)
@@ -59,4 +60,4 @@ class StandBody:
         else:
             made = bent_file(self.form, self.blank, self.file.content, self.file.name, how)
         progress.step(0.8, "reading faces")
-        return outcome(BodiesResult(form_of_bodies(made, self.file.name), made))
+        return outcome(BodiesResult(form_of_bodies(made, self.file.name), made), messages=said_of(made))

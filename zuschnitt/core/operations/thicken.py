@@ -35,6 +35,7 @@ class Thicken:
 
     def run(self, progress: Progress) -> Outcome:
         from ..solids.bodies import form_of_bodies
+        from ..solids.by_mesh import said_of
         from ..solids.thickening import thickened
 
         recess = () if self.recess is None else self.recess.contours
@@ -43,4 +44,4 @@ class Thicken:
             self.form, self.blank, self.thickness, recess, self.deep, formed, progress.part(0, 0.8)
         )
         progress.step(0.8, "reading faces")
-        return outcome(BodiesResult(form_of_bodies(made, "blank"), made), messages=messages)
+        return outcome(BodiesResult(form_of_bodies(made, "blank"), made), messages=(*messages, *said_of(made)))

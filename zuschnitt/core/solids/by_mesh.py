@@ -6,7 +6,7 @@ The booleans are those of manifold3d, which gives a closed mesh of two closed on
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import manifold3d
@@ -22,6 +22,8 @@ from ..form.opening import edge_keys, half_edges
 
 FAR = 1e6
 """A ray is looked along so far, in mm."""
+
+BY_MESH = "No exact body can be made here, so it was made of triangles: write it with --mesh."
 
 
 class MeshBody:
@@ -122,3 +124,8 @@ def form_of_meshes(bodies: Sequence[MadeBody], name: str) -> Form:
     names = tuple(body.name for body in bodies)
     given = Triangles(np.vstack(points), np.vstack(triangles), body_of, names, "mm")
     return form_from_triangles(given, name)
+
+
+def said_of(made: Iterable[MadeBody]) -> tuple[str, ...]:
+    """What is to be said of bodies of which some are made of triangles."""
+    return (BY_MESH,) if any(body.by == "mesh" for body in made) else ()

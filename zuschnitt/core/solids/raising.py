@@ -19,6 +19,7 @@ from ..progress import SILENT, Progress
 from ..wording import counted
 from .bodies import made_body
 from .booleans import cut, united
+from .by_mesh import BY_MESH
 from .carrying import TooFarOffError, carry_body
 from .explore import each, volume
 from .outlines import FlatFigure, flat_figures
@@ -28,7 +29,6 @@ from .under import body_under, has_triangles
 
 LARGEST = 1e4
 """Nothing is raised or sunk by more than this, in mm."""
-BY_MESH = "The kernel finds no exact body, so it was made of triangles: write it with --mesh."
 
 
 def raised(
