@@ -555,7 +555,7 @@ def test_rods_run_through_as_many_ribs_as_can_be():
     assert made.possible and len(made.rods) == 3 and len(made.ribs) == 4
     for rod in made.rods:
         assert rod.length == pytest.approx(63)  # from the lower face of the first to the upper one of the last
-        corners = rod.triangles()
+        corners = faces_of(rod.plate, rod.length)
         volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
         assert volume == pytest.approx(63 * 24 / 2 * 4**2 * np.sin(2 * np.pi / 24))  # a prism of 24 sides, seen outside
     for rib in made.ribs:

@@ -79,7 +79,7 @@ def _command(arguments: list[str]) -> int:
     from .terminal import terminal_progress
 
     call: Any = _join_negative(arguments)
-    called = next((word for word in call[:1] if word in COMMANDS), None)
+    called = call[0] if call and call[0] in COMMANDS else None
     options = command_parser(called).parse_args(call)
     _require_paths_apart(options)
     with terminal_progress(options.quiet) as progress:

@@ -324,10 +324,11 @@ class _Wrapping:
         arc = self.paths.bulge[places.span[which][:-1]] != 0
         corners = np.nonzero(sharp | np.r_[True, arc[1:] != arc[:-1], True])[0]
         blank = places.blank[which]
-        return sum(
-            float(steps[a:b].sum()) if arc[a] or b == a + 1 else length_through(blank[a : b + 1], np.array([0, b - a]))
-            for a, b in itertools.pairwise(corners.tolist())
-        )
+        rows = np.nonzero((np.diff(corners) > 1) & ~arc[corners[:-1]])[0]
+        length = float(steps.sum())
+        for a, b in zip(corners[rows].tolist(), corners[rows + 1].tolist(), strict=True):
+            length += length_through(blank[a : b + 1], np.array([0, b - a])) - float(steps[a:b].sum())
+        return length
 
 
 def _runs(places: Places) -> tuple[np.ndarray, np.ndarray]:

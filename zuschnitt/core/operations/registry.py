@@ -7,10 +7,9 @@ When it runs, its fields hold plain values: numbers for expressions, results for
 
 from __future__ import annotations
 
-import importlib
+import importlib.util
 import pkgutil
 from collections.abc import Callable, Mapping
-from contextlib import suppress
 from dataclasses import dataclass, fields, replace
 from functools import cache
 from typing import Any, TypeVar
@@ -129,9 +128,9 @@ def entries() -> Mapping[str, Entry]:
 
 def known_entry(key: str) -> Entry | None:
     """The operation of that key, whose file has its name; None where this version does not know it."""
-    if key not in _entries and key.isidentifier():
-        with suppress(ImportError):
-            importlib.import_module(f"{__package__}.{key}")
+    name = f"{__package__}.{key}"
+    if key not in _entries and key.isidentifier() and importlib.util.find_spec(name) is not None:
+        importlib.import_module(name)
     return _entries.get(key)
 
 

@@ -54,11 +54,10 @@ class Ribs:
     @property
     def planes(self) -> dict[str, tuple[Rib, ...]]:
         """The ribs by the names of their planes: several where a section is in pieces."""
-        return {name: tuple(rib for rib in self.ribs if rib.plane == name) for name in self._plane_names}
-
-    @property
-    def _plane_names(self) -> list[str]:
-        return list(dict.fromkeys(rib.plane for rib in self.ribs))
+        found: dict[str, tuple[Rib, ...]] = {}
+        for rib in self.ribs:
+            found[rib.plane] = (*found.get(rib.plane, ()), rib)
+        return found
 
     @property
     def sound(self) -> bool:

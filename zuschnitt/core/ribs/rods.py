@@ -13,15 +13,17 @@ from ..form.form import Form
 from ..progress import SILENT, Progress
 from .assembly import groups
 from .edge_distance import edge_distance
-from .outlines import Cutter
+from .outlines import Cutter, PlateFrame
 from .planes import Family
-from .rib import Making
+from .rib import Making, Rib
 from .ribs import Ribs, bare_ribs, in_pieces
 from .trouble import Trouble
 
 LEVELS = 61
 """At so many heights it is tried through how many ribs a rod runs."""
 ROUND = 32
+SIDES = 6
+"""A rod is seen with so many sides for each quarter."""
 MOST = 400
 
 
@@ -38,26 +40,15 @@ class Rod:
     def length(self) -> float:
         return float(np.linalg.norm(self.end - self.start))
 
-    def rims(self, sides: int = 24) -> tuple[Array, Array]:
-        """Points (sides, 3) round its two ends, anticlockwise as seen from its end."""
+    @property
+    def plate(self) -> Rib:
+        """The rod as a round plate that is as thick as the rod is long."""
         way = (self.end - self.start) / self.length
         side = np.cross(way, np.eye(3)[np.argmin(np.abs(way))])
         side /= np.linalg.norm(side)
-        angle = np.linspace(0, 2 * np.pi, sides, endpoint=False)[:, None]
-        round_it = self.diameter / 2 * (np.cos(angle) * side + np.sin(angle) * np.cross(way, side))
-        return self.start + round_it, self.end + round_it
-
-    def triangles(self) -> Array:
-        """All round it, (t, 3, 3), seen from outside anticlockwise."""
-        first, last = self.rims()
-        along, on = np.roll(first, -1, axis=0), np.roll(last, -1, axis=0)
-        corners = [
-            (first, along, on),
-            (first, on, last),
-            (self.start + 0 * first, along, first),
-            (self.end + 0 * last, last, on),
-        ]
-        return np.concatenate([np.stack(each, axis=1) for each in corners])
+        middle = (self.start + self.end) / 2
+        frame = PlateFrame(way, side, np.cross(way, side), float(middle @ way))
+        return Rib(self.name, frame, shapely.Point(frame.flat(middle[None])[0]).buffer(self.diameter / 2, SIDES), ())
 
 
 def on_rods(

@@ -11,9 +11,11 @@ from __future__ import annotations
 import heapq
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
+from ..lazy import Lazy
 from .slots import Run, slot_end
 
 TOUCHING = 1e-6
@@ -21,7 +23,7 @@ TOUCHING = 1e-6
 
 
 @dataclass(frozen=True)
-class Meeting:
+class Meeting(Lazy):
     """Two plates ``one`` and ``two`` on the line of their crossing: where each is, and where both are (mm along it).
 
     ``bands`` are where each is within the other's thickness, beside the line too. A slot is ``width`` wide.
@@ -38,15 +40,15 @@ class Meeting:
     def pair(self) -> tuple[str, str]:
         return self.one, self.two
 
-    @property
+    @cached_property
     def ways(self) -> tuple[int, ...]:
         """Which of them, the first (0) or the second (1), can be drawn out upwards from the other one."""
         return self._ways(self.bands) or self._ways(self.runs)
 
-    @property
+    @cached_property
     def grazes(self) -> bool:
         """Whether they could be put together but for what of them is beside the line, within their thickness."""
-        return not self._ways(self.bands) and bool(self._ways(self.runs))
+        return bool(self.ways) and not self._ways(self.bands)
 
     def slot_end(self, which: int, span: Run, opens: str) -> float:
         """How far along the line the slot of the first (0) or the second (1) runs at a crossing ``span``."""

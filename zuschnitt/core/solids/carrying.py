@@ -46,10 +46,6 @@ MARGIN = 0.999
 SAMPLES = 24
 
 
-class TooFarOffError(CannotBeDone):
-    """The faces of a body would not be what they stand for."""
-
-
 @dataclass(frozen=True)
 class Carried:
     """``shape`` of the kernel in space, and how far in mm its faces may be off what they stand for."""
@@ -58,10 +54,13 @@ class Carried:
     deviation: float
 
 
-def carry_body(lifting: Lifting, body: TopoDS_Shape, name: str = "The body", progress: Progress = SILENT) -> Carried:
+def carry_body(
+    lifting: Lifting, body: TopoDS_Shape, name: str = "The body", progress: Progress = SILENT
+) -> Carried | None:
     """A solid that stands on the blank, carried to the form: one solid, or a compound where creases part it.
 
-    Raises CannotBeDone where it would turn over itself, or does not become a valid solid, and TooFarOffError.
+    None where faces of the kernel would be too far off what they stand for, as beside a relaxed blank: it is made of
+    triangles then. Raises CannotBeDone where it would turn over itself, or does not become a valid solid.
     """
     require_room(lifting, body, name)
     parts = _split(lifting, body)
@@ -78,11 +77,7 @@ def carry_body(lifting: Lifting, body: TopoDS_Shape, name: str = "The body", pro
                 if not inner.Contains(face):
                     copy.add(TopoDS.Face_s(face), faces_of[i])
         if copy.deviation > OFF or copy.beside > WILD:
-            raise TooFarOffError(
-                f"{name} would be {copy.deviation:.2g} mm off what it stands for, and its faces {copy.beside:.2g} mm "
-                "beside it, since relaxed blanks are not smooth "
-                "beyond their outline; move it inward, or bring it in as a mesh."
-            )
+            return None
         made.append(copy.solid(name))
         worst = max(worst, copy.deviation)
     return Carried(made[0] if len(made) == 1 else compound(made), worst)

@@ -192,10 +192,11 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
             between = at[:-1] + 0.43 * np.diff(at)
             pair = (between, other) if axis == 0 else (other, between)
             grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1).reshape(-1, 2)
-            there = inside(grid)
             apart = np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1)
-            off.append(float(apart[there].max(initial=0.0)))
             beside = max(beside, float(apart.max()))
+            astray = np.nonzero(apart > tolerance / 2)[0]
+            apart[astray[~inside(grid[astray])]] = 0.0
+            off.append(float(apart.max()))
         worst = max(off)
         finer = [
             min(2 * count, MOST) if each > tolerance / 2 else count for count, each in zip(counts, off, strict=True)

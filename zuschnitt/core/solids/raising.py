@@ -20,7 +20,7 @@ from ..wording import counted
 from .bodies import made_body
 from .booleans import cut, united
 from .by_mesh import BY_MESH
-from .carrying import TooFarOffError, carry_body
+from .carrying import carry_body
 from .explore import each, volume
 from .outlines import FlatFigure, flat_figures
 from .pieces import THROUGH, Raised, flat_piece, strewn
@@ -56,9 +56,8 @@ def raised(
     for k, flat in enumerate(flats):
         progress.step(0.7 * k / len(flats), "carrying outlines")
         reach = 0.0 if body is None else THROUGH
-        try:
-            carried = carry_body(lifting, flat_piece(flat, height, draft, radius, reach), flat.figure.name)
-        except TooFarOffError:
+        carried = carry_body(lifting, flat_piece(flat, height, draft, radius, reach), flat.figure.name)
+        if carried is None:
             return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, BY_MESH), progress)
         worst = max(worst, carried.deviation)
         pieces.append(carried.shape)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import replace
 
 from OCP.TopAbs import TopAbs_SOLID
@@ -19,7 +18,7 @@ from ..progress import SILENT, Progress
 from .bent_mesh import by_triangles
 from .bodies import made_body
 from .body_file import read_body
-from .carrying import TooFarOffError, carry_body
+from .carrying import carry_body
 from .explore import box_of, each
 from .placing import mirrored, placed
 from .triangulated import even_triangles, triangles_of
@@ -37,16 +36,14 @@ def bent(
     lifting = Lifting(form, blank.correspondence)
     low, high = box_of(shape)
     factor, shift = how.factors(low, high, blank)
+    meshed = has_triangles(form, blank)
     made: list[MadeBody] = []
     for k, solid in enumerate(solids):
         part = progress.part(k / len(solids), (k + 1) / len(solids))
         flat = placed(placed(solid, factor, 0.0, shift), (how.scale,) * 3, how.turn, (*how.at, how.lift))
         said = named = f"body {k + 1}" if len(solids) > 1 else name.rsplit(".", 1)[0]
         about = measured(flat)
-        carried = None
-        if not has_triangles(form, blank):
-            with suppress(TooFarOffError):
-                carried = carry_body(lifting, flat, said, part)
+        carried = None if meshed else carry_body(lifting, flat, said, part)
         if carried is None:
             made.extend(by_triangles(lifting, *even_triangles(flat), named, how.mirror, about))
             continue

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from contextlib import suppress
 
 import numpy as np
 from OCP.TopAbs import TopAbs_SOLID
@@ -19,7 +18,7 @@ from .bent_mesh import bent_triangles
 from .bodies import made_body
 from .booleans import cut
 from .by_mesh import triangles_made
-from .carrying import TooFarOffError, carry_body
+from .carrying import carry_body
 from .explore import each
 from .outlines import flat_figures, sheet_body
 from .triangulated import even_triangles
@@ -54,22 +53,21 @@ def thickened(
         flat = cut(flat, [figure.body(low, thickness + ABOVE) for figure in figures])
     solids = list(each(flat, TopAbs_SOLID))
     lifting = Lifting(form, blank.correspondence)
+    meshed = has_triangles(form, blank)
     made: list[MadeBody] = []
     for k, solid in enumerate(solids):
         name = "blank" if len(solids) == 1 else f"blank, piece {k + 1}"
         if not formed:
             made.append(made_body(name, solid))
             continue
-        carried = None
-        if not has_triangles(form, blank):
-            with suppress(TooFarOffError):
-                carried = carry_body(lifting, solid, name, progress.part(k / len(solids), (k + 1) / len(solids)))
+        part = progress.part(k / len(solids), (k + 1) / len(solids))
+        carried = None if meshed else carry_body(lifting, solid, name, part)
         if carried is None:
             bent = bent_triangles(lifting, *even_triangles(solid), name)
             made.append(triangles_made(name, *bent, depth_min=0.0, depth_max=thickness))
             continue
         parts = list(each(carried.shape, TopAbs_SOLID))
-        for n, part in enumerate(parts, 1):
+        for n, one in enumerate(parts, 1):
             title = name if len(parts) == 1 else f"{name}, face {n}"
-            made.append(made_body(title, part, carried.deviation, depth_min=0.0, depth_max=thickness))
+            made.append(made_body(title, one, carried.deviation, depth_min=0.0, depth_max=thickness))
     return tuple(made), messages

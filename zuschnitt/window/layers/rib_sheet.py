@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from ...core.contour import bounds
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box
 from .paths import path_of
-from .ribs import RING
+from .ribs import paint_rings
 
 
 class RibSheetLayer(BlankLayer):
@@ -42,10 +41,7 @@ class RibSheetLayer(BlankLayer):
         painter.fillPath(to_pixels.map(cut), QColor(now.blank_face))
         painter.strokePath(to_pixels.map(cut), QPen(QColor(now.blank), 1.2))
         painter.strokePath(to_pixels.map(marks), QPen(QColor(now.quiet), 0.8))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(now.broken), 2.0))
-        for x, y in places.tolist():
-            painter.drawEllipse(to_pixels.map(QPointF(x, y)), RING, RING)
+        paint_rings(painter, scene.view.to_pixels(places))
 
 
 def _places(scene: BlankScene) -> np.ndarray:

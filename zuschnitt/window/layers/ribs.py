@@ -43,18 +43,16 @@ class RibsLayer(FormLayer):
         if made is not None:
             for rib, off in made.played(scene.session.together, AWAY * scene.form.size):
                 outlines.extend(line + off for line in _outlines(rib, made.thickness))
-            outlines.extend(rim[np.r_[: len(rim), 0]] for rod in made.rods for rim in rod.rims())
+            for rod in made.rods:
+                outlines.extend(_outlines(rod.plate, rod.length))
         lines.of("ribs", 1.2).show(outlines, theme().blank)
 
     def paint(self, painter: QPainter, scene: FormScene) -> None:
         made = _ribs(scene)
         if made is None or scene.session.together < 1:  # the places are those of ribs that stand
             return
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(theme().broken), 2.0))
         for trouble in made.troubles:
-            for x, y in scene.pixels(trouble.at).tolist():
-                painter.drawEllipse(QPointF(x, y), RING, RING)
+            paint_rings(painter, scene.pixels(trouble.at))
 
     def bodies(self, scene: FormScene) -> Bodies | None:
         made = _ribs(scene)
@@ -79,9 +77,17 @@ class RibsLayer(FormLayer):
             corners.append(faces + off)
             colours.append(np.tile(shade(tint), (len(faces), 1)))
         for rod in made.rods:
-            corners.append(rod.triangles())
+            corners.append(faces_of(rod.plate, rod.length))
             colours.append(np.tile(shade(now.body_tints[1]), (len(corners[-1]), 1)))
         return Bodies(np.concatenate(corners), np.concatenate(colours))
+
+
+def paint_rings(painter: QPainter, pixels: np.ndarray) -> None:
+    """Round places (n, 2) on a stage at which something is wrong."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(QColor(theme().broken), 2.0))
+    for x, y in pixels.tolist():
+        painter.drawEllipse(QPointF(x, y), RING, RING)
 
 
 def _ribs(scene: FormScene) -> Ribs | None:
