@@ -124,6 +124,24 @@ def test_wrap_makes_a_helix(step, line, tmp_path):
     assert "B_SPLINE_CURVE" in (tmp_path / "o.step").read_text()
 
 
+def test_wrap_lays_artwork_where_there_is_room(step, line, tmp_path):
+    """A line of 200 mm on the developed tube, 314 mm wide and 120 high: in its middle, whole or smaller."""
+    report = tmp_path / "r.json"
+    for turn, length, said in ((0, 200, []), (90, 108, ["54 %"])):
+        result = call(
+            "wrap", step("tube"), line, "--faces", "1", "--at", "free", "--turn", str(turn), "--report", report
+        )
+        assert result.returncode == 0, result.stderr
+        content = json.loads(report.read_text())
+        (curve,) = content["curves"]
+        assert curve["inside"] and curve["length_form"] == pytest.approx(length, rel=1e-4)
+        middle = np.array(curve["blank"]).mean(axis=0)
+        x0, y0, x1, y1 = content["blank"]["bounds"]
+        assert middle == pytest.approx([(x0 + x1) / 2, (y0 + y1) / 2], abs=0.5)
+        assert all(any(word in message["text"] for message in content["messages"]) for word in said)
+    assert call("wrap", step("tube"), step("bend"), "--faces", "1", "--at", "free").returncode == 2
+
+
 def test_wrap_says_what_is_outside(step, line, tmp_path):
     report = tmp_path / "r.json"
     call(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import io
 import json
 import os
@@ -279,6 +280,22 @@ def test_reading_apart_survives_all_that_can_happen():
     with pytest.raises(Refused, match="takes too long"):
         read_apart("x.step", "export it again", hang, seconds=0.3)
     assert read_apart("x.step", "export it again", lambda _: 5) == 5
+
+
+class OnlyHere:
+    """What ends a process that was forked from the one that made it, as a widget or a picture might."""
+
+    def __init__(self) -> None:
+        self.itself, self.process = self, os.getpid()
+
+    def __del__(self) -> None:
+        if os.getpid() != self.process:
+            os._exit(1)
+
+
+def test_what_the_program_has_let_go_is_not_collected_while_a_file_is_read():
+    OnlyHere()
+    assert read_apart("x.step", "export it again", lambda _: gc.collect() >= 0)
 
 
 # --- expressions ---------------------------------------------------------------------------------

@@ -7,8 +7,11 @@ import pytest
 import shapely
 
 from zuschnitt.core.develop.developing import develop
+from zuschnitt.core.develop.patch_net import PatchNet, cells_of
 from zuschnitt.core.develop.placing import Hold
+from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.route import Job
 
 LID = domed_lid(200, 150, 30, 35, 40)
 HOLD = Hold(np.array([0, 20.0, 30 - 15 * (20 / 75) ** 2]), np.array([1.0, 0, 0]))
@@ -88,3 +91,39 @@ def test_every_kind_of_face_has_parameters(form):
         part = form(name)
         blank = develop(part, [1], "parametric")
         assert blank.figures.pieces == 1 and blank.figures.round_trip_max < 1e-6
+
+
+@pytest.mark.parametrize(
+    ("given", "counts"),
+    [
+        ({}, (9, 6)),
+        ({"cells_along": "12"}, (12, 8)),
+        ({"cells_across": "4"}, (6, 4)),
+        ({"cells_along": "5", "cells_across": "7"}, (5, 7)),
+    ],
+)
+@pytest.mark.parametrize("turned", [False, True])
+def test_the_net_has_the_cells_that_are_asked_for(given, counts, turned):
+    """Along x and y of the blank, whichever side of the patch lies there; where one is given the other is nearly square."""
+    job = Job(thickness="1").added("domed_lid", length="240", width="150", crown="50", corner="0", hole="0")
+    begun = job.added("develop", way="even")
+    blank = list(run_all(begun).values())[-1].outcome
+    if turned:  # held at the next corner, so that the patch's shorter side lies along x
+        given = {_across(name): value for name, value in given.items()}
+        hold, along = PatchNet.of(blank.value).hold_at(blank.value, 1)
+        held = {name: ",".join(map(str, point)) for name, point in (("hold", hold), ("along", along))}
+        begun = begun.set_many(begun.rows[-1].id, held)
+    blank = list(run_all(begun.set_many(begun.rows[-1].id, given)).values())[-1].outcome
+    (along, across), (wide, high) = cells_of(blank.value)
+    assert (across, along) == counts if turned else (along, across) == counts
+    net = PatchNet.of(blank.value)
+    assert len(net.lines_blank) == sum(counts) + 2
+    x0, y0, x1, y1 = blank.value.bounds
+    assert (wide * along, high * across) == pytest.approx((x1 - x0, y1 - y0), abs=0.05)
+    assert any(
+        figure.label == "net" and figure.text.startswith(f"{along} × {across} cells") for figure in blank.figures
+    )
+
+
+def _across(name):
+    return {"cells_along": "cells_across", "cells_across": "cells_along"}[name]

@@ -117,3 +117,36 @@ def test_artwork_rides_along_on_every_stage(window):
         assert length == pytest.approx(contours[0].length, rel=2e-3)
     lines = window.form_stage.picture.lines.sets["riding"].actor.GetMapper().GetInput()
     assert lines.GetNumberOfLines() == 1
+
+
+@given(CONE)
+def test_a_drawing_rides_along_and_what_it_cuts_out_is_hatched(window):
+    session = window.session
+    develop = session.job.row(20).id
+    hole = {"number": 1, "figure": "circle", "diameter": "30", "x": "0", "y": "0", "place": "middle"}
+    session.edit("Draw", lambda job: job.added("draw_figures", after=develop, blank=develop, figures=[hole]))
+    drawing = session.job.rows[-1].id
+    session.select(drawing)
+    settle(window)
+    lines = window.form_stage.picture.lines.sets
+    hatching = lines["hatched"].actor.GetMapper().GetInput()
+    size = session.value(session.job.row(10), "form").size
+    assert hatching.GetNumberOfLines() == pytest.approx(30 / (size / 120), abs=1)
+    session.edit("Mark", lambda job: job.set(drawing, "figures.1.kind", "mark"))
+    settle(window)
+    assert lines["hatched"].actor.GetMapper().GetInput().GetNumberOfLines() == 0
+
+    session.select(develop)
+    settle(window)
+    window.card.folding.slider.setValue(window.card.folding.slider.maximum() // 2)
+    settle(window)
+    mesh = session.value(session.selected_row, "folded")
+    (ring,) = ridden(mesh, session.value(session.job.row(drawing_number(session)), "artwork").contours, 300.0)
+    assert lines["riding"].actor.GetMapper().GetInput().GetNumberOfLines() == 1
+    for share in (0.0, 0.5, 1.0):
+        around = np.linalg.norm(np.diff(ring.on(mesh.stage(share)), axis=0), axis=1).sum()
+        assert around == pytest.approx(30 * np.pi, rel=3e-3)
+
+
+def drawing_number(session) -> int:
+    return next(row.number for row in session.job.rows if row.operation == "draw_figures")

@@ -95,8 +95,10 @@ def _tongue(text: str | None) -> dict[str, str]:
 def stand(options: Namespace, progress: Progress) -> None:
     """A body that stands on the blank, bent onto the form: what ``wrap`` does with one."""
     call = JobOfCall(options, progress, options.form.stem)
-    _, blank = developed(call)
     x, y = options.at
+    if x == "":
+        raise WrongCall("A body has no free place looked for; say where it stands with --at x,y.")
+    _, blank = developed(call)
     values = values_of(options, "stand_body", ("file", "blank", "x", "y"))
     made = call.add("stand_body", file=call.file(options.artwork), blank=blank, x=str(x), y=str(y), **values)
     _finish("wrap", call, made)

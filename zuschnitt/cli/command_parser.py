@@ -10,7 +10,19 @@ from typing import Any
 from .. import __version__
 from ..core.shop.papers import PAPERS
 from .examples import EXAMPLES
-from .options import add_options, amount, count, face_list, flange, pair, relief, sheet, vector
+from .options import (
+    DEVELOP_APART,
+    PLACE_APART,
+    add_options,
+    amount,
+    count,
+    face_list,
+    flange,
+    place,
+    relief,
+    sheet,
+    vector,
+)
 from .parser import Parser
 
 
@@ -144,7 +156,7 @@ def _developing(parser: argparse.ArgumentParser) -> None:
         "develop",
         names={"triangles": "edge", "tab": "tabs", "keeps": "keep", "marks": "numbers"},
         flags={"apart": "apart", "marks": "numbers"},
-        leave=("form", "faces", "remembered", "reliefs", "taken", "wide", "high"),
+        leave=DEVELOP_APART,
     )
     group.add_argument("--within", type=sheet, metavar="WxH", help="no piece with its tabs is larger than that sheet")
     group.add_argument("--reliefs", type=Path, metavar="CURVES", help="curves (JSON or STEP) at which it opens")
@@ -153,8 +165,10 @@ def _developing(parser: argparse.ArgumentParser) -> None:
 
 def _art(parser: argparse.ArgumentParser) -> None:
     group = parser.add_argument_group("how the artwork lies on the blank, in this order")
-    add_options(group, "place_artwork", {}, {}, ("file", "blank", "x", "y", "drawing"))
-    group.add_argument("--at", type=pair, default=(0.0, 0.0), metavar="x,y", help="where its origin lies")
+    add_options(group, "place_artwork", {}, {}, PLACE_APART)
+    group.add_argument(
+        "--at", type=place, default=(0.0, 0.0), metavar="x,y|free", help="where its origin lies, or where there is room"
+    )
 
 
 def _mesh(parser: argparse.ArgumentParser) -> None:

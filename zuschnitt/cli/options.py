@@ -15,6 +15,14 @@ from ..core.parameters.number import LARGEST, Number
 from ..core.parameters.parameter import Parameter
 from ..core.parameters.picks import picked_edges
 
+DEVELOP_APART = (
+    *("form", "faces", "remembered", "reliefs", "taken", "wide", "high"),
+    *("cells_along", "cells_across"),  # these are only seen
+)
+"""Parameters of a development that a call gives in words of its own, or not at all."""
+PLACE_APART = ("file", "blank", "x", "y", "drawing", "beside")
+"""Those of artwork that is placed."""
+
 
 def add_options(
     group: Any, operation: str, names: Mapping[str, str], flags: Mapping[str, str], leave: Collection[str]
@@ -74,6 +82,11 @@ def vector(text: str) -> tuple[float, ...]:
     if len(parts) != 3:
         raise argparse.ArgumentTypeError(f"'{text}' must be three numbers with commas between: x,y,z")
     return numbers(parts, text)
+
+
+def place(text: str) -> tuple[float | str, ...]:
+    """Two numbers, or two empty ones for the largest free place."""
+    return ("", "") if text == "free" else pair(text)
 
 
 def pair(text: str) -> tuple[float, ...]:

@@ -19,12 +19,10 @@ from ..core.parameters.picks import picked_edges
 from ..core.picking import pick
 from ..core.shop.division import divided_at, dividing_lines, parts_of
 from .job_of_call import JobOfCall
-from .options import values_of
+from .options import DEVELOP_APART, PLACE_APART, values_of
 
 MOST_DIVISIONS = 6
 """How often the faces of a form are divided, so that their pieces fit a sheet."""
-DEVELOP_APART = ("form", "faces", "remembered", "reliefs", "taken", "wide", "high")
-"""Parameters of a development that a call gives in words of its own."""
 
 
 def brought_in(call: JobOfCall) -> str:
@@ -131,7 +129,7 @@ def with_artwork(call: JobOfCall, path: Path) -> tuple[Form, str, str]:
 def placed_artwork(call: JobOfCall, blank: str, path: Path) -> str:
     """The row of artwork that lies on a blank as the call says."""
     x, y = call.options.at
-    placed = values_of(call.options, "place_artwork", ("file", "blank", "x", "y", "drawing"))
+    placed = values_of(call.options, "place_artwork", PLACE_APART)
     return call.add("place_artwork", file=call.file(path), blank=blank, x=str(x), y=str(y), **placed)
 
 

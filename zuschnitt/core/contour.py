@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -170,6 +171,11 @@ def _arc_extremes(start: Array, end: Array, bulge: Array) -> Array:
     arc, quarter = np.nonzero(turned < np.abs(sweep)[:, None])
     away = np.stack([np.cos(quarters[quarter]), np.sin(quarters[quarter])], axis=1)
     return centre[arc] + radius[arc, None] * away
+
+
+def cut_out(contours: Iterable[Contour]) -> list[Contour]:
+    """Those that bound what is cut out: closed ones on the layer for cutting."""
+    return [contour for contour in contours if contour.closed and contour.layer == "CUT"]
 
 
 def bounds(contours) -> tuple[float, float, float, float]:

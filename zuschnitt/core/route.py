@@ -208,7 +208,7 @@ class Job(Lazy):
 
     def gathered(self, row: Row, parameter: Gathered) -> tuple[Row, ...]:
         """The rows that a ``sources`` parameter gathers."""
-        if parameter.written(row) == "none":
+        if not parameter.wanted(self, row):
             return ()
         base = self.source(row, self.source_named(row, parameter.of))
         if base is None:

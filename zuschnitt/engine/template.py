@@ -13,6 +13,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from ..core.files.apart import forked
 from ..core.operations.registry import entries
 from .store import Store
 from .worker import begin
@@ -77,7 +78,7 @@ def main() -> None:
 
 
 def _fork(ours: socket.socket, descriptor: int, store: Store) -> None:
-    child = os.fork()
+    child = forked()
     if child == 0:
         try:
             ours.close()

@@ -21,7 +21,8 @@ from PyQt6.QtWidgets import (
 from ..core.errors import ZuschnittError
 from ..core.files.job_file import ENDING
 from ..core.looks import Looks
-from ..core.operations.registry import entries
+from ..core.operations.registry import Entry, entries
+from ..core.parameters.source import Source
 from ..core.route import Job, Row
 from .autosave import Autosave, Left
 from .card.route_card import RouteCard
@@ -373,7 +374,7 @@ class MainWindow(QMainWindow):
     def take_file(self, path: Path) -> None:
         """A job is opened; a form or artwork becomes a row of its own."""
         ending = path.suffix.lower()
-        operation = next((key for key, known in entries().items() if ending in known.endings), None)
+        operation = operation_for(self.session.job, ending)
         if ending == ENDING:
             self.open_path(path)
             return
@@ -386,8 +387,9 @@ class MainWindow(QMainWindow):
         asset = self.session.bring_asset(path)
         if asset is not None:
             after = self.session.selected
+            values = {**entries()[operation].fresh(), "file": asset.name}
             self.session.edit(
-                f"Bring {path.name} in", lambda job: job.with_asset(asset).added(operation, after, file=asset.name)
+                f"Bring {path.name} in", lambda job: job.with_asset(asset).added(operation, after, **values)
             )
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -397,3 +399,15 @@ class MainWindow(QMainWindow):
             QApplication.quit()
         else:
             event.ignore()
+
+
+def operation_for(job: Job, ending: str) -> str | None:
+    """The operation that takes a file with that ending, rather one that works on what the job has already."""
+
+    def works_on(known: Entry) -> int:
+        needed = [p for p in known.parameters if isinstance(p, Source) and not p.optional]
+        fitting = [any(p.fits(row) for row in job.rows) for p in needed]
+        return len(fitting) if all(fitting) else -1
+
+    fitting = [known for known in entries().values() if ending in known.endings]
+    return max(fitting, key=works_on).key if fitting else None

@@ -104,7 +104,8 @@ class Blank(Lazy):
     ``way`` is the way taken, never "auto". ``hold_form`` is the hold point on the form, ``along_form`` the
     direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks
     at the outer side. ``marks`` are written on it, on layer TEXT. ``seams_form`` are polylines (n, 3)
-    where closed faces were cut open.
+    where closed faces were cut open. ``cells`` are those that a patch's net has along x and y, None for as many as
+    make them nearly square.
     """
 
     way: str
@@ -122,6 +123,7 @@ class Blank(Lazy):
     verdict: Verdict | None = None
     sides: tuple[OutlineSide, ...] = ()
     marks: tuple[Contour, ...] = ()
+    cells: tuple[int | None, ...] = (None, None)
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:

@@ -8,10 +8,10 @@ import numpy as np
 
 from ..form.curves import Array
 from .blank import Blank
+from .limits import MOST_CELLS
 
 CELLS = 6
-"""So many cells of the net lie along the shorter side."""
-MOST_CELLS = 60
+"""So many cells of the net lie along the shorter side, where nobody says how many."""
 POINTS = 41
 """Points of a line of the net on the form."""
 ASIDE = 1e-5
@@ -22,8 +22,7 @@ LENGTH = 100.0
 
 @dataclass(frozen=True)
 class PatchNet:
-    """``corners_blank`` (4, 2) anticlockwise and ``corners_form`` (4, 3); lines of the net on both, of cells that are
-    nearly square on the blank."""
+    """``corners_blank`` (4, 2) anticlockwise and ``corners_form`` (4, 3); lines of the net on both."""
 
     corners_blank: Array
     corners_form: Array
@@ -33,20 +32,14 @@ class PatchNet:
     @classmethod
     def of(cls, blank: Blank) -> PatchNet | None:
         """That of a blank of one patch; None for every other blank."""
-        whole = next((fold for fold in blank.folds if fold.name == "whole patch"), None)
-        if whole is None or len(blank.faces) != 1:
+        corners = _corners(blank)
+        if corners is None:
             return None
-        corners = whole.points
         along, across = corners[1] - corners[0], corners[3] - corners[0]
-        if along[0] * across[1] < along[1] * across[0]:
-            corners = corners[[0, 3, 2, 1]]
-            along, across = across, along
-        width, height = np.linalg.norm(along), np.linalg.norm(across)
-        side = max(min(width, height) / CELLS, max(width, height) / MOST_CELLS)
         share = np.linspace(0, 1, POINTS)[:, None]
         flat = []
-        for way, other, length in ((along, across, width), (across, along, height)):
-            for k in np.linspace(0, 1, max(round(length / side), 1) + 1):
+        for way, other, count in zip((along, across), (across, along), _counts(blank, along, across), strict=True):
+            for k in np.linspace(0, 1, count + 1):
                 flat.append(corners[0] + k * way + share * other)
         space = blank.correspondence.to_form(np.vstack([corners, *flat])).points
         lines = np.split(space[4:], len(flat))
@@ -60,3 +53,39 @@ class PatchNet:
         beside = blank.correspondence.to_form(np.array([inner, inner + ASIDE * (there - here)])).points
         along = beside[1] - beside[0]
         return self.corners_form[corner], LENGTH * along / np.linalg.norm(along)
+
+
+def cells_of(blank: Blank) -> tuple[tuple[int, int], tuple[float, float]] | None:
+    """How many cells the net of a patch has along x and y, and the size of one in mm; None where there is no patch."""
+    corners = _corners(blank)
+    if corners is None:
+        return None
+    along, across = corners[1] - corners[0], corners[3] - corners[0]
+    counts = _counts(blank, along, across)
+    sizes = (float(np.linalg.norm(along)) / counts[0], float(np.linalg.norm(across)) / counts[1])
+    return (counts, sizes) if _lies_along_x(along) else (counts[::-1], sizes[::-1])
+
+
+def _corners(blank: Blank) -> Array | None:
+    """The corners (4, 2) of a blank of one patch, anticlockwise."""
+    whole = next((fold for fold in blank.folds if fold.name == "whole patch"), None)
+    if whole is None or len(blank.faces) != 1:
+        return None
+    corners = whole.points
+    along, across = corners[1] - corners[0], corners[3] - corners[0]
+    return corners if along[0] * across[1] >= along[1] * across[0] else corners[[0, 3, 2, 1]]
+
+
+def _counts(blank: Blank, along: Array, across: Array) -> tuple[int, int]:
+    """Cells along both sides (2,) of a patch."""
+    width, height = float(np.linalg.norm(along)), float(np.linalg.norm(across))
+    asked_along, asked_across = blank.cells if _lies_along_x(along) else blank.cells[::-1]
+    side = max(min(width, height) / CELLS, max(width, height) / MOST_CELLS)
+    if asked_along is not None or asked_across is not None:
+        side = width / asked_along if asked_along is not None else height / (asked_across or 1)
+    chosen = [min(max(round(length / side), 1), MOST_CELLS) for length in (width, height)]
+    return asked_along or chosen[0], asked_across or chosen[1]
+
+
+def _lies_along_x(side: Array) -> bool:
+    return bool(abs(side[0]) >= abs(side[1]))

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import ctypes
 import faulthandler
+import gc
 import logging
 import os
 import resource
@@ -60,7 +61,7 @@ def read_apart(
         with suppress(AttributeError, OSError, ValueError):  # there may be none, or nobody may listen
             stream.flush()
     ours, theirs = Pipe(duplex=False)
-    child = os.fork()
+    child = forked()
     if child == 0:
         ours.close()
         _child(theirs, name, advice, read, seconds, MEMORY + more)
@@ -138,6 +139,17 @@ def _child(
     except BaseException:  # nobody is there to hear of it any more
         os._exit(1)
     os._exit(0)
+
+
+def forked() -> int:
+    """As os.fork, but cyclic garbage of the parent is never collected in the child: 0 in the child, else its number.
+
+    What the parent has let go may end pictures, widgets or threads that do not exist here, and the child with them.
+    """
+    child = os.fork()
+    if child == 0:
+        gc.freeze()
+    return child
 
 
 def end_with_parent() -> None:

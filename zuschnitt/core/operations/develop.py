@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..develop.limits import MOST_TRIANGLES, triangle_count
+from ..develop.limits import MOST_CELLS, MOST_TRIANGLES, triangle_count
 from ..errors import Refused
 from ..materials import K_FACTOR
 from ..parameters import (
@@ -116,6 +116,13 @@ class Develop:
     high: Any = number("", "mm", "height of the sheet that each piece fits in", above=0, words="any height")
     taken: Any = some_of("reliefs", "all of them", "which of the reliefs are taken, by their numbers")
 
+    cells_along: Any = number(
+        "", "", "cells along x of the net of a patch", low=1, high=MOST_CELLS, words="as many as make them square"
+    )
+    cells_across: Any = number(
+        "", "", "cells along y of the net of a patch", low=1, high=MOST_CELLS, words="as many as make them square"
+    )
+
     sentence = "Lay {faces} of {form} flat from {hold} with x along {along}, the {way} way, out of {material}."
     clauses = (
         ("seam", "A face that closes on itself opens {seam}."),
@@ -130,6 +137,7 @@ class Develop:
         ("what is kept", "Relaxed, it keeps {keeps}, compression {ratio} times as stiff as stretch."),
         ("held edges", "Along {straight} it stays straight, along {long} as long as it is."),
         ("triangles", "Its triangles are {triangles}."),
+        ("the net of a patch", "A patch shows a net of {cells_along} cells along x, {cells_across} along y."),
     )
 
     def run(self, progress: Progress) -> Outcome:
@@ -187,7 +195,8 @@ class Develop:
         return float(self.triangles * np.sqrt(count / COARSE)) if SLOW < count <= MOST_TRIANGLES else None
 
     def _outcome(self, blank: Blank, said: tuple[str, ...]) -> Outcome:
-        blank = blank.judged(self.material)
+        cells = tuple(None if count is None else round(count) for count in (self.cells_along, self.cells_across))
+        blank = replace(blank.judged(self.material), cells=cells)
         return outcome(BlankResult(blank), messages=(*said, *blank.messages))
 
     def _within(self) -> tuple[float, float] | None:

@@ -1,4 +1,4 @@
-"""Place artwork: a drawing laid on a blank, scaled, turned and moved."""
+"""Place artwork: a drawing laid on a blank, scaled, turned and moved, or where there is most room for it."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..errors import Refused
-from ..parameters import choice, number, optional_file, optional_source, source
+from ..parameters import choice, number, optional_file, optional_number, optional_source, source, sources
 from ..progress import Progress
 from ..results.artwork import ArtworkResult
 from ..results.result import Figure, Outcome, outcome
@@ -42,8 +42,12 @@ FITS = {
 class PlaceArtwork:
     file: Any = optional_file(".svg", ".dxf", words="no file", hint="the SVG or DXF drawing", instead="drawing")
     blank: Any = source("blank", hint="the blank it lies on")
-    x: Any = number(0, "mm", "place of its origin, along x")
-    y: Any = number(0, "mm", "place of its origin, along y")
+    x: Any = optional_number(
+        0, "mm", "place of its origin, along x; empty: in the largest free place", words="a free x", fresh=""
+    )
+    y: Any = optional_number(
+        0, "mm", "place of its origin, along y; empty: in the largest free place", words="a free y", fresh=""
+    )
     turn: Any = number(0, "°", "turned anticlockwise about its origin")
     drawing: Any = optional_source("drawing", words="no row", hint="a drawing that was thinned, in place of a file")
     fit: Any = choice("none", FITS, "how it is first stretched to the box round the blank")
@@ -53,12 +57,14 @@ class PlaceArtwork:
         {"outside": "from outside", "inside": "from inside, mirrored on the blank"},
         "from which side of the part it reads right",
     )
+    beside: Any = sources("artwork", of="blank", hint="what it keeps clear of in a free place", unless=("x", "y"))
 
     sentence = "Place {file} on {blank} at {x}, {y}, turned by {turn}, {scale} times its size."
     clauses = (
         ("stretched to fit", "First it is stretched {fit}."),
         ("a drawing", "It is the drawing of {drawing}."),
         ("the side it reads from", "It reads right {reads}."),
+        ("what it keeps clear of", "In a free place it keeps clear of {beside}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
@@ -67,12 +73,41 @@ class PlaceArtwork:
             artwork = artwork.mirrored()
         if self.fit != "none":
             artwork = artwork.stretched(self.blank.bounds, self.fit != "across", self.fit != "along")
-        placed = artwork.placed(self.scale, self.turn, (self.x, self.y))
+        progress.step(0.85, "looking for the largest free place")
+        x, y, scale, said = self._landed(artwork)
+        placed = artwork.placed(scale, self.turn, (x, y))
         progress.step(0.9, "measuring")
         x0, _, x1, _ = placed.bounds
         edge = Figure("to the edge", _clearance(placed, self.blank), "blank")
         brief = f"{PurePath(artwork.name).name} · {counted(len(placed.contours), 'curve')} · {x1 - x0:.1f} mm wide"
-        return outcome(ArtworkResult(placed), messages=artwork.messages, more=(edge,), brief=brief)
+        result = ArtworkResult(placed, landed=(x, y, scale))
+        return outcome(result, messages=(*artwork.messages, *said), more=(edge,), brief=brief)
+
+    def _landed(self, artwork: Artwork) -> tuple[float, float, float, tuple[str, ...]]:
+        """Place and scale: as given, or in the largest free place; and what is to be said of it."""
+        if self.x is not None and self.y is not None:
+            return self.x, self.y, self.scale, ()
+        if self.fit != "none":  # it is laid onto the blank's own box already
+            return self.x or 0.0, self.y or 0.0, self.scale, ()
+        from ..contour import bounds
+        from ..plane.free_place import largest_place, without_boxes
+
+        said: list[str] = []
+        x0, y0, x1, y1 = artwork.placed(self.scale, self.turn, (0.0, 0.0)).bounds
+        taken = [bounds((c,)) for other in self.beside for c in other.contours if c.layer != "REFERENCE"]
+        found = largest_place(without_boxes(self.blank.region.shape, taken), x1 - x0, y1 - y0)
+        if found is None:
+            said.append("Nothing of the blank is free; the artwork lies over what is marked on it.")
+            found = largest_place(self.blank.region.shape, x1 - x0, y1 - y0)
+            assert found is not None  # a blank has an area
+        (middle_x, middle_y), factor = found
+        free = self.x is None and self.y is None
+        if factor < 1 and free:
+            said.append(f"It is larger than the largest free place; it lies there at {factor * 100:.3g} % of its size.")
+        factor = factor if free else 1.0
+        x = middle_x - factor * (x0 + x1) / 2 if self.x is None else self.x
+        y = middle_y - factor * (y0 + y1) / 2 if self.y is None else self.y
+        return float(x), float(y), self.scale * factor, tuple(said)
 
     def _artwork(self, progress: Progress) -> Artwork:
         from ..artwork import Artwork

@@ -78,6 +78,10 @@ class Entry:
         """The first source that takes results of that kind."""
         return next((p for p in self.parameters if isinstance(p, Source) and kind in p.accepts), None)
 
+    def fresh(self) -> dict[str, Any]:
+        """What a row that is added by hand begins with besides the defaults."""
+        return {parameter.name: parameter.fresh for parameter in self.parameters if parameter.fresh is not None}
+
     def defaults(self) -> dict[str, Any]:
         return {parameter.name: parameter.default for parameter in self.parameters if not parameter.follows}
 

@@ -15,11 +15,20 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Gathered(Choice):
-    """All that gives one of the kinds ``accepts`` and works on what the source ``of`` names; or none of it."""
+    """All that gives one of the kinds ``accepts`` and works on what the source ``of`` names; or none of it.
+
+    Nothing is gathered where all the values ``unless`` are given.
+    """
 
     accepts: tuple[str, ...] = ()
     of: str = ""
+    unless: tuple[str, ...] = ()
     kind = "sources"
+
+    def wanted(self, job: Job, row: Row) -> bool:
+        """Whether a row gathers anything."""
+        given = [str(job.parameter(row, name).written(row)).strip() != "" for name in self.unless]
+        return self.written(row) != "none" and not (given and all(given))
 
     def taken(self, job: Job, row: Row) -> tuple[Row, ...]:
         return job.gathered(row, self)
@@ -28,7 +37,7 @@ class Gathered(Choice):
         return tuple(ResultOf.row(taken, self.accepts, keys) for taken in job.gathered(row, self))
 
 
-def sources(*accepts: str, of: str, hint: str) -> Any:
-    """The results of all earlier rows that fit and work on the same ``of``."""
+def sources(*accepts: str, of: str, hint: str, unless: tuple[str, ...] = ()) -> Any:
+    """The results of all earlier rows that fit and work on the same ``of``, ``unless`` these values are given."""
     choices = {"all": "all that is marked on it", "none": "nothing else"}
-    return stands_in(Gathered(default="all", accepts=accepts, of=of, hint=hint, choices=choices))
+    return stands_in(Gathered(default="all", accepts=accepts, of=of, unless=unless, hint=hint, choices=choices))

@@ -66,10 +66,12 @@ def number(default: float | str, unit: str, hint: str, *, low=None, high=None, a
     return stands_in(Number(default=str(default), unit=unit, hint=hint, low=low, high=high, above=above, words=words))
 
 
-def optional_number(default: float | str, unit: str, hint: str, *, low=None, high=None, above=None, words="") -> Any:
-    """A number or expression that may stay empty."""
+def optional_number(
+    default: float | str, unit: str, hint: str, *, low=None, high=None, above=None, words="", fresh: str | None = None
+) -> Any:
+    """A number or expression that may stay empty; ``fresh``: as a row that is added by hand begins."""
     made = Number(default=str(default), unit=unit, hint=hint, low=low, high=high, above=above, words=words)
-    return stands_in(replace(made, optional=True))
+    return stands_in(replace(made, optional=True, fresh=fresh))
 
 
 def is_plain(text: str) -> bool:

@@ -41,7 +41,8 @@ class Checks(Protocol):
 
 @dataclass(frozen=True)
 class Parameter:
-    """One value. ``words`` is how an empty one reads; ``hint`` says what goes in.
+    """One value. ``words`` is how an empty one reads; ``hint`` says what goes in; ``fresh`` is what a row that is
+    added by hand begins with, where that is not the default.
 
     ``kind`` names the kind in the page on the job file; ``how`` says how it is edited. A value is edited as text, or
     chosen from ``options`` where it is ``chosen``; ``picked`` is what a click on the form gives: faces, edges, points
@@ -52,6 +53,7 @@ class Parameter:
     default: Any = ""
     hint: str = ""
     words: str = ""
+    fresh: Any = None
     kind: ClassVar[str] = ""
     how: ClassVar[str] = "click to choose"
     chosen: ClassVar[bool] = False

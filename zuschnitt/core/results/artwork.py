@@ -14,9 +14,10 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class ArtworkResult(Result):
-    """``value`` is an Artwork, placed."""
+    """``value`` is an Artwork, placed; where it was placed by numbers, ``landed`` are x, y (mm) and its scale."""
 
     value: Artwork
+    landed: tuple[float, float, float] | None = None
     kind = "artwork"
     follows = (("wrap", "wrap it onto the form"),)
 

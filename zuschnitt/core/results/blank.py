@@ -36,6 +36,8 @@ class BlankResult(Result):
     )
 
     def figures(self) -> tuple[Figure, ...]:
+        from ..develop.patch_net import cells_of
+
         blank, figures = self.value, self.value.figures
         x0, y0, x1, y1 = blank.bounds
         stretch = "none" if blank.way == "exact" else f"{percent(figures.stretch_max)} / {percent(figures.stretch_min)}"
@@ -47,6 +49,9 @@ class BlankResult(Result):
             Figure("round trip", distance(figures.round_trip_max)),
             Figure("size", size(x1 - x0, y1 - y0), "blank"),
         ]
+        if (cells := cells_of(blank)) is not None:
+            (along, across), (wide, high) = cells
+            found.append(Figure("net", f"{along} × {across} cells of {size(wide, high)} mm", "blank"))
         if (verdict := blank.verdict) is not None:
             found.append(Figure(f"{verdict.material.name} can take it", verdict.words, "form" if verdict.can else ""))
         return tuple(found)

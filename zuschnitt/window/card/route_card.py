@@ -196,7 +196,7 @@ class RouteCard(QWidget):
     def _picked(self, key: str) -> None:
         before = {row.id for row in self.session.job.rows}
         after = self.session.selected
-        if self.session.edit("Add an operation", lambda job: job.added(key, after)):
+        if self.session.edit("Add an operation", lambda job: job.added(key, after, **entries()[key].fresh())):
             new = next(row.id for row in self.session.job.rows if row.id not in before)
             self.session.select(new)
             self.close_list()

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from ...core.artwork import Artwork
-from ...core.contour import Contour
+from ...core.contour import Contour, cut_out
 from ...core.operations.registry import known_entry
 from ...core.route import Row
 from ..drawing import figures_of
@@ -15,7 +15,7 @@ from ..motion import Motion
 from ..theme import theme
 from ..tools.grips import HANDLE, Grip, handle_places, within
 from .layer import BlankLayer, BlankScene
-from .paths import KeptPath, path_of, polygon, short_parts, stroke
+from .paths import KeptPath, hatch, path_of, polygon, short_parts, stroke
 
 PART = 60
 """Artwork is stroked in parts of so many points: to stroke a long path takes much more than its share."""
@@ -27,6 +27,7 @@ class ArtworkLayer(BlankLayer):
     def __init__(self) -> None:
         self._outline = KeptPath()
         self._parts: dict[str, tuple[Artwork, list[QPainterPath]]] = {}
+        self._cuts: dict[str, tuple[Artwork, QPainterPath]] = {}
         self._inside: dict[str, tuple[object, bool]] = {}
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
@@ -64,6 +65,7 @@ class ArtworkLayer(BlankLayer):
         motion = scene.session.motions.get(row.id)
         transform = view.transform if motion is None else _moved(motion) * view.transform
         paths = [transform.map(path) for path in self._parts_of(row, artwork)]
+        hatch(painter, transform.map(self._cuts_of(row, artwork)), QColor(now.blank))
         width = 1.5 if motion is None else 1.0  # lines of one pixel are drawn much quicker
         if self._all_inside(scene, row, artwork, motion):
             stroke(painter, paths, QPen(QColor(now.blank), width))
@@ -109,6 +111,13 @@ class ArtworkLayer(BlankLayer):
                     parts[-1].append(part)
                     length += len(part.points)
             self._parts[row.id] = kept = (artwork, [path_of(each) for each in parts])
+        return kept[1]
+
+    def _cuts_of(self, row: Row, artwork: Artwork) -> QPainterPath:
+        """What of the artwork is cut out."""
+        kept = self._cuts.get(row.id)
+        if kept is None or kept[0] is not artwork:
+            self._cuts[row.id] = kept = (artwork, path_of(cut_out(artwork.contours)))
         return kept[1]
 
     def _all_inside(self, scene: BlankScene, row: Row, artwork: Artwork, motion: Motion | None) -> bool:

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ...core.contour import Contour
+from ...core.contour import Contour, cut_out
 from ...core.looks import Looks
+from ...core.plane.hatching import hatched
 from ...core.route import Row
 from ..theme import theme
 from .curves import Curves, split_by_inside
@@ -19,6 +20,8 @@ if TYPE_CHECKING:
 
 FINE = 4000.0
 """Lines are divided into parts of about this share of the form's size."""
+APART = 120.0
+"""Lines of a hatching are this part of the form's size apart."""
 MOST = 20_000
 """So many points are carried at the most: of larger artwork each line is carried more coarsely."""
 
@@ -29,7 +32,7 @@ class CarriedArtwork(FormLayer):
     order = 45
 
     def __init__(self) -> None:
-        self._kept: tuple[tuple[Any, ...], tuple[Curves, Curves]] | None = None
+        self._kept: tuple[tuple[Any, ...], tuple[Curves, Curves, Curves]] | None = None
 
     def key(self, scene: FormScene) -> Any:
         return id(scene.session.drawings.now())
@@ -38,14 +41,16 @@ class CarriedArtwork(FormLayer):
         self.follow(lines, scene)
 
     def follow(self, lines: LineSets, scene: FormScene) -> None:
-        inside, outside = self._curves(scene)
+        inside, outside, hatching = self._curves(scene)
         lines.of("carried", 1.4).show(inside, theme().blank)
         lines.of("carried off", 1.2).show(outside, theme().outside)
+        lines.of("hatched", 0.8).show(hatching, theme().blank)
 
-    def _curves(self, scene: FormScene) -> tuple[Curves, Curves]:
+    def _curves(self, scene: FormScene) -> tuple[Curves, Curves, Curves]:
+        """Curves on the blank and off it, and the hatching of what is cut out."""
         session, row = scene.session, scene.session.selected_row
         if row is None or scene.blank is None or Looks.of(row.view).unseen or _wrapped(scene, row):
-            return [], []
+            return [], [], []
         drawing = session.drawings.now()
         contours: Sequence[Contour] = ()
         if drawing is not None:
@@ -56,7 +61,9 @@ class CarriedArtwork(FormLayer):
         about = (drawing if drawing is not None else contours, scene.blank, motion)
         if self._kept is not None and all(a is b for a, b in zip(self._kept[0], about, strict=True)):
             return self._kept[1]
-        found = carried(contours, scene, motion) if len(contours) else ([], [])
+        found: tuple[Curves, Curves, Curves] = ([], [], [])
+        if len(contours):
+            found = (*carried(contours, scene, motion), _hatching(contours, scene, motion))
         self._kept = about, found
         return found
 
@@ -74,6 +81,13 @@ def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple
     for on_form, kept in zip(np.split(moved.points, ends), np.split(moved.inside, ends), strict=True):
         split_by_inside(on_form, kept, inside, outside)
     return inside, outside
+
+
+def _hatching(contours: Sequence[Contour], scene: FormScene, motion: Any) -> Curves:
+    """What is cut out, hatched on the form."""
+    rings = [contour.flattened(scene.form.size / FINE) for contour in cut_out(contours)]
+    lines = [Contour.polyline(ends) for ends in hatched(rings, scene.form.size / APART)]
+    return carried(lines, scene, motion)[0] if lines else []
 
 
 def divided(contour: Contour, step: float, tolerance: float) -> np.ndarray:

@@ -8,12 +8,13 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from ...core.contour import cut_out
 from ...core.figures.registry import Placed
 from ...core.parameters.number import is_plain
 from ..drawing import LiveDrawing
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene
-from .paths import path_of
+from .paths import hatch, path_of
 
 AWAY = 22.0
 """Dimension lines stand so many pixels beside what they measure."""
@@ -45,6 +46,8 @@ class DrawingLayer(BlankLayer):
         if drawing is None:
             return
         now, picked = theme(), scene.session.figures
+        kept = (contour for each in drawing.drawn if not each.used for contour in each.contours)
+        hatch(painter, scene.view.transform.map(path_of(cut_out(kept))), QColor(now.blank))
         for each in drawing.drawn:
             chosen = each.number in picked
             if each.used and not chosen:

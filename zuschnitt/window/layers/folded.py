@@ -57,7 +57,8 @@ class FoldedLayer(FormLayer):
             or len(self._riding[0]) != len(about)
             or not all(a is b for a, b in zip(self._riding[0], about, strict=True))
         ):
-            contours = [contour for artwork in placed if artwork is not None for contour in artwork.contours]
+            every = [contour for artwork in placed if artwork is not None for contour in artwork.contours]
+            contours = [contour for contour in every if contour.layer != "REFERENCE"]
             self._riding = about, ridden(mesh, contours, scene.form.size)
         return self._riding[1]
 

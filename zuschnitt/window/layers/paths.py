@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
-from PyQt6.QtCore import QPointF
-from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from ...core.contour import Contour, on_arc
 
@@ -24,6 +24,11 @@ class KeptPath:
         if self._kept is None or self._kept[0] is not owner:
             self._kept = (owner, path_of(contours))
         return self._kept[1]
+
+
+def hatch(painter: QPainter, path: QPainterPath, colour: QColor) -> None:
+    """Hatches what lies within a path in pixels."""
+    painter.fillPath(path, QBrush(colour, Qt.BrushStyle.BDiagPattern))
 
 
 def path_of(contours: Iterable[Contour]) -> QPainterPath:

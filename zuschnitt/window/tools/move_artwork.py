@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
+from ...core.results.artwork import ArtworkResult
 from ...core.route import Job, Row
 from ..drawing import grain_of, written
 from ..layers.artwork import movable
@@ -123,19 +124,41 @@ def dropped(session: Session, row_id: str, grain: float = 0.0) -> None:
     motion, row = session.rested(), session.row(row_id)
     if motion is None or row is None:
         return
-    values = placement(session.job, row)
+    values = placement(session, row)
+    if values is None:
+        session.drag(row_id, None)
+        return
     x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
     turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
     new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
     only_moved = motion.turn == 0 and motion.scale == 1
+    numbers = given(session.job, row)
     changed = {
-        k: written(v, grain if only_moved and k in "xy" else 0.0) for k, v in new.items() if abs(v - values[k]) > 1e-9
+        k: written(v, grain if only_moved and k in "xy" else 0.0)
+        for k, v in new.items()
+        if numbers[k] is None or abs(v - numbers[k]) > 1e-9
     }
     if not changed or not session.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
         session.drag(row_id, None)
 
 
-def placement(job: Job, row: Row) -> dict[str, float]:
-    """The numbers x, y, turn and scale of an artwork row."""
+def placement(session: Session, row: Row) -> dict[str, float] | None:
+    """The numbers x, y, turn and scale by which artwork lies where it is seen; None where it does not lie anywhere yet.
+
+    What lies in a free place has its numbers from there.
+    """
+    values = given(session.job, row)
+    if values["x"] is None or values["y"] is None:
+        outcome = session.outcome(row)
+        result = outcome.result("artwork") if outcome is not None else None
+        landed = result.landed if isinstance(result, ArtworkResult) else None
+        if landed is None:
+            return None
+        values["x"], values["y"], values["scale"] = landed
+    return {name: value for name, value in values.items() if value is not None}
+
+
+def given(job: Job, row: Row) -> dict[str, float | None]:
+    """The numbers x, y, turn and scale of an artwork row, as far as they are given."""
     known = [job.parameter(row, name) for name in ("x", "y", "turn", "scale")]
     return {parameter.name: parameter.resolved(parameter.written(row), job.numbers) for parameter in known}
