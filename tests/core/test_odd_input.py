@@ -282,6 +282,24 @@ def test_reading_apart_survives_all_that_can_happen():
     assert read_apart("x.step", "export it again", lambda _: 5) == 5
 
 
+def test_an_error_from_deep_within_is_heard_whatever_is_sent_with_it():
+    """Schedulers have tracebacks sent with errors, and one of many frames is too deep for that."""
+    import tblib.pickling_support
+
+    def deep(level):
+        if level == 0:
+            raise Refused("It is nested too deep.", faces=(3,))
+        return sum(deep(level - 1) for _ in range(1))
+
+    def read(_):
+        tblib.pickling_support.install(Refused)
+        deep(200)
+
+    with pytest.raises(Refused, match="nested too deep") as caught:
+        read_apart("x.step", "export it again", read)
+    assert caught.value.faces == (3,)
+
+
 class OnlyHere:
     """What ends a process that was forked from the one that made it, as a widget or a picture might."""
 

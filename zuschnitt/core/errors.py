@@ -25,6 +25,11 @@ class ZuschnittError(Exception):
         self.faces = tuple(faces)
         self.points = tuple(tuple(p) for p in points)
 
+    def bare(self) -> ZuschnittError:
+        """The same error without its traceback and causes, which other packages may want to send with it."""
+        kind, parts = self.__reduce__()
+        return kind(*parts)
+
     def __reduce__(self):  # keyword arguments do not survive the default pickling of exceptions
         return _rebuild, (type(self), self.sentence, self.faces, self.points)
 

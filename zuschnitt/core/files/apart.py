@@ -133,7 +133,7 @@ def _child(
             with guarded(name, advice), time_limit(name, advice, seconds):
                 connection.send(("done", read(Progress(tell))))
         except ZuschnittError as error:
-            connection.send(("error", error))
+            connection.send(("error", error.bare()))
         except MemoryError:
             connection.send(("error", Refused(_shortened(f"{name} needs too much memory to be read; {advice}."))))
     except BaseException:  # nobody is there to hear of it any more
