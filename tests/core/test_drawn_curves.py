@@ -7,10 +7,12 @@ import pytest
 
 from zuschnitt.core.carry.tracing import SpaceCurve
 from zuschnitt.core.errors import Refused
+from zuschnitt.core.form.beside import beside
 from zuschnitt.core.form.build import turned_body
 from zuschnitt.core.form.drawn_curve import drawn_through
 from zuschnitt.core.form.held_against import held_against
 from zuschnitt.core.form.locator import Locator
+from zuschnitt.core.form.shortest import shortest_through
 
 
 @pytest.fixture(scope="module")
@@ -102,3 +104,46 @@ def test_forms_and_curves_held_against_each_other():
     circle, larger = ([np.column_stack([r * np.cos(turn), r * np.sin(turn), 0 * turn])] for r in (30.0, 31.0))
     rings = held_against(circle, larger)
     assert rings.largest == pytest.approx(1, abs=2e-3) and rings.mean == pytest.approx(1, abs=2e-3)
+
+
+@pytest.mark.parametrize("name", ["ball", "ring", "vase", "cone"])
+def test_the_shortest_way_is_the_geodesic_that_was_walked(step_form, name):
+    """Walked from its beginning by another method: it is as long as the walk, and comes through the walk's middle."""
+    part = step_form(name)
+    locator = Locator.of(part)
+    start = locator.feet(part.meshes[0].points[len(part.meshes[0].points) // 2][None]).points
+    across = locator.normals(start, locator.feet(start).faces)
+    way = np.cross(across, [0.3, 0.4, 0.86])
+    way /= np.linalg.norm(way)
+    faces = [face.number for face in part.faces]
+    middle, end = (beside(part, faces, start, way, length)[0][0] for length in (20.0, 40.0))
+    drawn = shortest_through(part, np.vstack([start, end]), False)
+    curve = SpaceCurve(drawn.points, "", True, drawn.corners)
+    assert curve.length == pytest.approx(40.0, abs=2e-6)
+    assert np.linalg.norm(drawn.points - middle, axis=1).min() < 0.16  # a step of the curve at the most
+    assert distance_to_polyline(middle, drawn.points) < 1e-3
+    assert np.abs(locator.feet(drawn.points).points - drawn.points).max() < 1e-6
+
+
+def distance_to_polyline(point, line):
+    start, way = line[:-1], np.diff(line, axis=0)
+    part = np.clip(((point - start) * way).sum(axis=1) / (way**2).sum(axis=1), 0, 1)
+    return np.linalg.norm(start + part[:, None] * way - point, axis=1).min()
+
+
+def test_shortest_ways_turn_at_the_points_and_go_round(step_form):
+    ball = step_form("ball")
+    through = 50 * np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1.0]])
+    drawn = shortest_through(ball, through, True)
+    curve = SpaceCurve(drawn.points, "", True, drawn.corners)
+    assert curve.length == pytest.approx(3 * 50 * np.pi / 2, rel=1e-7)  # an eighth of the ball
+    assert len(drawn.corners) == 2 and np.abs(drawn.points[list(drawn.corners)] - through[1:]).max() < 1e-6
+    assert np.array_equal(drawn.points[0], drawn.points[-1])
+
+
+def test_the_shortest_way_over_an_edge_is_straight_on_the_flat(step_form):
+    """Over the edge x = 0 of the box: 30 up one side, 40 on the other, 50 along: unfolded it is a straight line."""
+    box = step_form("box")
+    drawn = shortest_through(box, np.array([[0, 5, 10.0], [40, 55, 40.0]]), False)
+    length = np.linalg.norm(np.diff(drawn.points, axis=0), axis=1).sum()
+    assert length == pytest.approx(np.hypot(30 + 40, 50), rel=1e-9) and len(drawn.corners) == 1

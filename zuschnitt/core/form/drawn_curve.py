@@ -7,7 +7,7 @@ Hofer and Pottmann, Energy-minimizing splines in manifolds, 2004).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,26 +47,29 @@ class DrawnCurve:
 
 
 def drawn_through(form: Form, through: Array, closed: bool, faces: Sequence[int] | None = None) -> DrawnCurve:
-    """The curve on the ``faces`` (all, by default) through points (k, 3).
+    """The smooth curve on the ``faces`` (all, by default) through points (k, 3).
 
-    Raises Refused for fewer than two points (three where it is closed), for points off the faces, and for two in a
-    row in one place.
+    Raises Refused as ``on_the_faces`` does.
     """
     locator = Locator.of(form, faces)
+    walk, messages = on_the_faces(locator, through, closed)
+    for _ in range(HALVINGS):
+        walk = halved(locator, walk)
+    held = np.arange(0, len(walk), 2**HALVINGS)
+    return dense(locator, relaxed(locator, walk, held, closed, _bending), messages)
+
+
+def on_the_faces(locator: Locator, through: Array, closed: bool) -> tuple[Array, tuple[str, ...]]:
+    """The points (k, 3) of the faces that a curve goes through, the first one again where it is ``closed``.
+
+    With messages. Raises Refused for fewer than two points (three where it is closed), for points off the faces, and
+    for two in a row in one place.
+    """
+    form = locator.form
     least = 3 if closed else 2
     through = np.asarray(through, float).reshape(-1, 3)
     if len(through) < least:
         raise Refused(f"A {'closed ' if closed else ''}curve needs {least} points at least; give more of them.")
-    fixed, messages = _on_the_faces(form, locator, through, closed)
-    walk = np.vstack([fixed, fixed[:1]]) if closed else fixed
-    for _ in range(HALVINGS):
-        walk = _halved(locator, walk)
-    held = np.arange(0, len(walk), 2**HALVINGS)
-    walk = _relaxed(locator, walk, held, closed)
-    return _dense(locator, walk, held, messages)
-
-
-def _on_the_faces(form: Form, locator: Locator, through: Array, closed: bool) -> tuple[Array, tuple[str, ...]]:
     feet = locator.feet(through)
     off = np.nonzero((feet.gap > OFF * form.size) | ~locator.inside(feet.points))[0]
     if len(off):
@@ -80,13 +83,14 @@ def _on_the_faces(form: Form, locator: Locator, through: Array, closed: bool) ->
             f"Points {k + 1} and {(k + 1) % len(through) + 1} are one and the same; move one, or leave it out."
         )
     far = int(feet.gap.argmax())
-    if feet.gap[far] <= SAID:
-        return feet.points, ()
-    said = f"Points lay up to {feet.gap[far]:.3g} mm off the faces (point {far + 1}); their nearest ones were taken."
-    return feet.points, (said,)
+    said: tuple[str, ...] = ()
+    if feet.gap[far] > SAID:
+        off_by = f"{feet.gap[far]:.3g} mm off the faces (point {far + 1})"
+        said = (f"Points lay up to {off_by}; their nearest ones were taken.",)
+    return np.vstack([feet.points, feet.points[:1]]) if closed else feet.points, said
 
 
-def _halved(locator: Locator, walk: Array) -> Array:
+def halved(locator: Locator, walk: Array) -> Array:
     """With the foot of the middle of each span between its ends."""
     finer = np.empty((2 * len(walk) - 1, 3))
     finer[::2] = walk
@@ -94,7 +98,7 @@ def _halved(locator: Locator, walk: Array) -> Array:
     return finer
 
 
-def _relaxed(locator: Locator, walk: Array, held: np.ndarray, closed: bool) -> Array:
+def relaxed(locator: Locator, walk: Array, held: np.ndarray, closed: bool, energy_of: Callable) -> Array:
     from scipy.sparse import coo_matrix, identity, kron
     from scipy.sparse.linalg import splu
 
@@ -104,14 +108,14 @@ def _relaxed(locator: Locator, walk: Array, held: np.ndarray, closed: bool) -> A
     free = np.setdiff1d(np.arange(n), held)
     length = float(np.linalg.norm(np.diff(walk, axis=0), axis=1).sum())
     for _ in range(ROUNDS):
-        bending = _bending(walk, held, closed)
+        own = energy_of(walk, held, closed)
         feet = locator.feet(walk)
         normals = locator.normals(feet.points, feet.faces)
-        spread = float(bending.diagonal().mean())
+        spread = float(own.diagonal().mean())
         rows = np.arange(n)
         # interleaved coordinates: point by point x, y, z
         across = coo_matrix((normals.ravel(), (np.repeat(rows, 3), np.arange(3 * n))), (n, 3 * n)).tocsr()
-        energy = kron(bending, identity(3)).tocsr() + HELD * spread * (across.T @ across)
+        energy = kron(own, identity(3)).tocsr() + HELD * spread * (across.T @ across)
         right = HELD * spread * (across.T @ (across @ walk.ravel()))
         move = np.concatenate([3 * free + k for k in range(3)])
         stay = np.concatenate([3 * held + k for k in range(3)])
@@ -150,7 +154,7 @@ def _bending(walk: Array, held: np.ndarray, closed: bool):
     return second.T @ second
 
 
-def _dense(locator: Locator, walk: Array, held: np.ndarray, messages: tuple[str, ...]) -> DrawnCurve:
+def dense(locator: Locator, walk: Array, messages: tuple[str, ...]) -> DrawnCurve:
     """With more points between, along a smooth curve laid onto the faces, and at the edges that it passes."""
     from ..carry.carried import smooth_through
 
@@ -164,7 +168,8 @@ def _dense(locator: Locator, walk: Array, held: np.ndarray, messages: tuple[str,
     count = 1
     for k in range(len(points) - 1):
         if feet.faces[k] != feet.faces[k + 1]:
-            edge, turn = _passed(locator, points[k], points[k + 1], int(feet.faces[k]), int(feet.faces[k + 1]))
+            edge, normals = passed(locator, points[k], points[k + 1], int(feet.faces[k]), int(feet.faces[k + 1]))
+            turn = float(np.arccos(np.clip(normals[0] @ normals[1], -1, 1)))
             apart = min(np.linalg.norm(edge - points[k]), np.linalg.norm(edge - points[k + 1]))
             if apart > 1e-9 * steps[-1]:
                 made.append(edge[None])
@@ -176,18 +181,22 @@ def _dense(locator: Locator, walk: Array, held: np.ndarray, messages: tuple[str,
     return DrawnCurve(np.vstack(made), tuple(corners), messages)
 
 
-def _passed(locator: Locator, start: Array, end: Array, first: int, second: int) -> tuple[Array, float]:
-    """Where a span goes from one face to another, and by what angle the faces turn there."""
+def passed(locator: Locator, start: Array, end: Array, first: int, second: int) -> tuple[Array, Array]:
+    """Where a span goes from one face to another, and the normals (2, 3) of both there."""
     low, high = 0.0, 1.0
     for _ in range(SEARCHED):
         middle = (low + high) / 2
         here = locator.feet((start + middle * (end - start))[None])
         low, high = (middle, high) if here.faces[0] == first else (low, middle)
-    at = start + high * (end - start)
+    return onto_both(locator, start + high * (end - start), first, second)
+
+
+def onto_both(locator: Locator, at: Array, first: int, second: int) -> tuple[Array, Array]:
+    """The point of both faces' surfaces near ``at`` (3,), by Newton's method, and their normals (2, 3) there."""
     surfaces = [locator.form.face(number).surface for number in (first, second)]
-    for _ in range(ONTO):  # Newton onto both surfaces at once
+    for _ in range(ONTO):
         feet = np.vstack([surface.evaluate(surface.project(at[None])) for surface in surfaces])
         normals = locator.normals(feet, np.array([first, second]))
         off = ((feet - at) * normals).sum(axis=1)
         at = at + np.linalg.lstsq(normals, off, rcond=PARALLEL)[0]
-    return at, float(np.arccos(np.clip(normals[0] @ normals[1], -1, 1)))
+    return at, normals

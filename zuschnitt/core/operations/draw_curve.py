@@ -1,4 +1,4 @@
-"""Draw a curve: through points of a form, smoothly along its faces."""
+"""Draw a curve: through points of a form, along its faces."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from .registry import operation
     group="Mark",
     gives="curves",
     takes="points on the faces of a form",
-    makes="a smooth curve along the faces through them",
+    makes="a curve along the faces through them, smooth or by the shortest ways",
 )
 @dataclass(frozen=True)
 class DrawCurve:
@@ -32,13 +32,18 @@ class DrawCurve:
     through: Any = points("points yet to be clicked", "points on the faces, in their order")
     ends: Any = choice("open", {"open": "from end to end", "closed": "back to its beginning"}, "how it ends")
 
-    sentence = "Draw a curve on {form} through {through}, {ends}."
+    way: Any = choice(
+        "smooth", {"smooth": "smooth", "shortest": "by the shortest ways"}, "how it goes from point to point"
+    )
+
+    sentence = "Draw a curve on {form} through {through}, {way}, {ends}."
     clauses = (("some faces only", "It keeps to {faces}."),)
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
         from ..form.drawn_curve import drawn_through
         from ..form.lasting import found_again
+        from ..form.shortest import shortest_through
 
         if not self.through:
             raise Refused("The curve has no points yet; click them on the form, or type x, y, z; x, y, z.")
@@ -47,6 +52,7 @@ class DrawCurve:
         if self.faces != "all":
             picked, said = found_again(self.form, self.faces, (self.remembered or {}).get("faces", ""))
         progress.step(0.1, "drawing on the faces")
-        drawn = drawn_through(self.form, np.array(self.through), self.ends == "closed", picked)
+        draw = shortest_through if self.way == "shortest" else drawn_through
+        drawn = draw(self.form, np.array(self.through), self.ends == "closed", picked)
         curve = SpaceCurve(drawn.points, "drawn", True, drawn.corners)
         return outcome(CurvesResult((curve,)), messages=(*said, *drawn.messages))

@@ -1,0 +1,70 @@
+"""Edges of a form as curves: joined end to end, or with all that run on smoothly."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from .chained import CREASE, Chain, chained, turn_between
+from .curves import Array, Line, parameters_within
+from .form import Edge, Form
+
+CLOSE = 1e-6
+"""Ends within this part of the form's size are one."""
+FINE = 1e-3
+"""Edges are divided to this in mm, of which a smooth curve through the points keeps some 1e-8."""
+LEAST = 9
+ASIDE = 1e-5
+
+
+def edge_chains(form: Form, numbers: Iterable[int]) -> list[Chain]:
+    """Edges of a form by their ``numbers``, joined where they meet."""
+    return chained([edge_points(form.edge(number)) for number in numbers], CLOSE * form.size)
+
+
+def running_on(form: Form, numbers: Iterable[int]) -> tuple[int, ...]:
+    """The numbers of edges and of all that go on from them smoothly, at the end of one the straightest."""
+    from scipy.spatial import cKDTree
+
+    edges = {edge.number: edge_points(edge) for edge in form.edges if edge.number - 1 not in form.seams}
+    names = list(edges)
+    tree = cKDTree([edges[name][k] for name in names for k in (0, -1)])
+    found, waiting = set(numbers), list(numbers)
+    while waiting:
+        name = waiting.pop()
+        if name not in edges:
+            continue
+        for run in (edges[name], edges[name][::-1]):
+            best, least = None, CREASE
+            for end in tree.query_ball_point(run[-1], CLOSE * form.size):
+                other = names[end // 2]
+                if other == name:
+                    continue
+                turn = turn_between(run, edges[other][:: -1 if end % 2 else 1])
+                if turn < least:
+                    best, least = other, turn
+            if best is not None and best not in found:
+                found.add(best)
+                waiting.append(best)
+    return tuple(sorted(found))
+
+
+def edge_points(edge: Edge) -> Array:
+    """Points (n, 3) of an edge, close enough for a smooth curve through them."""
+    straight = isinstance(edge.curve, Line)
+    return np.asarray(edge.curve.evaluate(np.array([edge.start, edge.end]) if straight else _places(edge)))
+
+
+def points_and_ways(edge: Edge) -> tuple[Array, Array]:
+    """Points (n, 3) of an edge, and its direction (n, 3) at each."""
+    t = _places(edge)
+    near = ASIDE * (edge.end - edge.start)
+    inner = [np.clip(t + side * near, min(edge.start, edge.end), max(edge.start, edge.end)) for side in (-1, 1)]
+    ways = edge.curve.evaluate(inner[1]) - edge.curve.evaluate(inner[0])
+    return edge.curve.evaluate(t), ways / np.linalg.norm(ways, axis=1, keepdims=True)
+
+
+def _places(edge: Edge) -> Array:
+    t = parameters_within(edge.curve.evaluate, edge.start, edge.end, FINE)
+    return t if len(t) >= LEAST else np.linspace(edge.start, edge.end, LEAST)

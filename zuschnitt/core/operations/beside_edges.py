@@ -1,0 +1,50 @@
+"""Run beside edges: curves at a distance from edges, measured along the surface."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..parameters import faces, memory, needed_edges, number, source
+from ..progress import Progress
+from ..results.result import Outcome, outcome
+from ..results.space_curves import CurvesResult
+from .registry import operation
+
+
+@operation(
+    "beside_edges",
+    title="Run beside edges",
+    stage="form",
+    group="Mark",
+    gives="curves",
+    takes="edges of a form, a distance along the surface",
+    makes="curves at that distance on the faces beside them",
+)
+@dataclass(frozen=True)
+class RunBesideEdges:
+    form: Any = source("form", hint="the form whose edges they are")
+    edges: Any = needed_edges("no edges yet", "the edges: click them on the form")
+    distance: Any = number(10, "mm", "how far from the edges, along the surface", above=0)
+    faces: Any = faces("on which side of an edge between two faces: pick it on the form, or write 1, 4")
+    remembered: Any = memory()
+
+    sentence = "Run {distance} beside {edges} of {form}, on {faces}."
+
+    def run(self, progress: Progress) -> Outcome:
+        from ..carry.tracing import SpaceCurve
+        from ..form.beside import beside_edges
+        from ..form.lasting import found_again
+
+        known = self.remembered or {}
+        numbers, said = found_again(self.form, self.edges, known.get("edges", ""), "edge")
+        picked: tuple[int, ...] | None = None
+        if self.faces != "all":
+            picked, more = found_again(self.form, self.faces, known.get("faces", ""))
+            said = (*said, *more)
+        progress.step(0.1, "walking along the surface")
+        chains, missing = beside_edges(self.form, numbers, self.distance, picked)
+        if missing:
+            said = (*said, "Parts of the curves would leave the faces, and are left out.")
+        curves = tuple(SpaceCurve(chain.points, "beside", True, chain.corners) for chain in chains)
+        return outcome(CurvesResult(curves), messages=said)
