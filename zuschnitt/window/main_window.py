@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from ..core.errors import ZuschnittError
 from ..core.files.job_file import ENDING
 from ..core.looks import Looks
-from ..core.operations.registry import Entry, entries
+from ..core.operations.registry import GROUPS, Entry, entries
 from ..core.parameters.source import Source
 from ..core.route import Job, Row
 from .autosave import Autosave, Left
@@ -402,7 +402,8 @@ class MainWindow(QMainWindow):
 
 
 def operation_for(job: Job, ending: str) -> str | None:
-    """The operation that takes a file with that ending, rather one that works on what the job has already."""
+    """The operation that takes a file with that ending: one that makes it a form, or rather one that works on what the
+    job has already."""
 
     def works_on(known: Entry) -> int:
         needed = [p for p in known.parameters if isinstance(p, Source) and not p.optional]
@@ -410,4 +411,4 @@ def operation_for(job: Job, ending: str) -> str | None:
         return len(fitting) if all(fitting) else -1
 
     fitting = [known for known in entries().values() if ending in known.endings]
-    return max(fitting, key=works_on).key if fitting else None
+    return max(fitting, key=lambda known: (known.group == GROUPS[0], works_on(known))).key if fitting else None

@@ -54,7 +54,12 @@ class Points(Parameter):
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[tuple[float, float, float] | None, ...]:
-        return tuple(three(part, numbers) for part in str(value).split(";") if part.strip())
+        return tuple(three(part, numbers) for part in self.parts(value))
+
+    @staticmethod
+    def parts(value: Any) -> list[str]:
+        """The text of each point."""
+        return [part.strip() for part in str(value).split(";") if part.strip()]
 
     def lacks(self, row: Row) -> bool:
         return self.needed and not str(self.written(row)).strip()
@@ -65,7 +70,7 @@ class Points(Parameter):
         return super().in_task(job, row, title, keys)
 
     def reads(self, job: Job, row: Row) -> str:
-        count = len([part for part in str(self.written(row)).split(";") if part.strip()])
+        count = len(self.parts(self.written(row)))
         return f"{count} points" if count else self.words
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheel
 from PyQt6.QtWidgets import QToolTip
 
 from ...core.develop.blank import Blank
+from ...core.form.drawn import laid_on
 from ...core.form.form import Form
 from ...core.looks import Looks
 from ...core.operations.registry import entries
@@ -332,6 +333,16 @@ class FormStage(Stage):
             if gaps[k] < best and len(points) > 1:
                 best, direction = float(gaps[k]), points[min(k + 1, len(points) - 1)] - points[max(k - 1, 0)]
         return direction
+
+    def place(self, position: QPointF) -> np.ndarray | None:
+        """The point (3,) of the form under a position of the widget; edges catch it."""
+        caught, under = self.edge_point(self.here(position)), self.under(position)
+        return caught if caught is not None else under[1] if under is not None else None
+
+    def on_surface(self, point: np.ndarray) -> np.ndarray:
+        """The point (3,) of the true surfaces that is meant by one of what is drawn."""
+        form = self.form()
+        return point if form is None else laid_on(form, point[None])[0]
 
     def caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
         """A corner of the form near a pixel (2,), or else the point (3,) itself."""

@@ -6,8 +6,10 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QMouseEvent, QPainter
 
+from ..layers.point_handles import points_of
 from ..layers.reliefs import relief_ends
 from .move_artwork import MoveOnForm
+from .move_point import MovePoint
 from .move_relief import MoveRelief
 from .tool import Tool
 
@@ -16,11 +18,11 @@ if TYPE_CHECKING:
 
 
 class Hand(Tool):
-    """Reliefs and artwork are moved, faces are picked; a face of another row's blank selects that row."""
+    """Points, reliefs and artwork are moved, faces are picked; a face of another row's blank selects that row."""
 
     def __init__(self, stage: FormStage) -> None:
         self.stage = stage
-        self._tools: tuple[Tool, ...] = (MoveRelief(stage), MoveOnForm(stage), stage.faces)
+        self._tools: tuple[Tool, ...] = (MovePoint(stage), MoveRelief(stage), MoveOnForm(stage), stage.faces)
         self._held: Tool | None = None
 
     def press(self, event: QMouseEvent) -> bool:
@@ -55,6 +57,8 @@ class Hand(Tool):
     @property
     def foot(self) -> str:
         """What it would do."""
+        if len(points_of(self.stage.session)):
+            return MovePoint.words
         return MoveRelief.words if relief_ends(self.stage.session) else "drag turns · right drag moves"
 
     def _select_developing(self, face: int) -> None:

@@ -51,9 +51,7 @@ class MoveRelief(Tool):
 
     def drag(self, event: QMouseEvent) -> None:
         """Takes the end of a relief to the mouse; edges catch it."""
-        caught = self.stage.edge_point(self.stage.here(event.position()))
-        under = self.stage.under(event.position())
-        point = caught if caught is not None else under[1] if under is not None else None
+        point = self.stage.place(event.position())
         if self._grip is not None and point is not None:
             self._grip = self._grip.at(point)
 

@@ -25,13 +25,11 @@ class PickPoints(Tool):
         """Adds the point under the mouse; corners and edges catch it."""
         session, wanted = self.stage.session, self.stage.session.wanted
         row = session.row(wanted.row_id) if wanted is not None else None
-        here = self.stage.here(event.position())
-        under, caught = self.stage.under(event.position()), self.stage.edge_point(here)
-        point = caught if caught is not None else under[1] if under is not None else None
+        point = self.stage.place(event.position())
         if row is None or wanted is None or point is None:
             return True
         before = str(row.parameters.get(wanted.name, "")).strip()
-        text = coordinates(self.stage.caught(here, point))
+        text = coordinates(self.stage.on_surface(self.stage.caught(self.stage.here(event.position()), point)))
         value, name = f"{before}; {text}" if before else text, wanted.name
         session.edit("Click a point", lambda job: job.set(row.id, name, value))
         return True
