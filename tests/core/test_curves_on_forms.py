@@ -77,6 +77,19 @@ def test_on_which_face_must_be_said_and_what_leaves_it_is_left_out():
         beside_edges(BODY, rims(BODY, 0), 101.0)
 
 
+def test_beside_an_edge_that_bends_outward_the_ends_leave_the_surface_and_are_left_out():
+    """From the lid's front edge ways spread to its ends, where the surface itself is over; the middle is right."""
+    lid = domed_lid(240, 150, 50, 0, 40)
+    front = next(edge.number for edge in lid.edges if np.abs(edge.points(0.1)[:, 1] + 75).max() < 1e-9)
+    (chain,), missing = beside_edges(lid, [front], 12.0)
+    assert missing and chain.points[:, 0].min() > -120 and chain.points[:, 0].max() < 120
+    x, y, z = chain.points.T
+    assert np.abs(z - (50 - 25 * (x / 120) ** 2 - 25 * (y / 75) ** 2)).max() < 1e-9
+    middle = chain.points[np.abs(x).argmin()]
+    t = np.linspace(-75, middle[1], 100_001)
+    assert np.hypot(np.diff(t), np.diff(25 * (t / 75) ** 2)).sum() == pytest.approx(12.0, abs=1e-6)
+
+
 def test_a_curve_that_would_turn_back_is_refused(form):
     t = np.linspace(0, np.pi, 60)
     bay = np.column_stack([8 * np.cos(t), 8 * np.sin(t), 0 * t])
@@ -215,7 +228,7 @@ def test_panels_and_reliefs_take_drawn_curves():
 
     lid = Job(thickness="1").added("domed_lid", length="240", width="150", crown="50", corner="0", hole="0")
     plain = curves_of(lid.added("develop", triangles="8"))
-    drawn = lid.added("draw_curve", through="120, 0, 25; 30, 0, 48", way="shortest")
+    drawn = lid.added("draw_curve", through="120, 0, 25; 30, 0, 48", between="shortest")
     opened = drawn.added("curve_reliefs", curves=drawn.rows[-1].id)
     opened = curves_of(opened.added("develop", triangles="8", reliefs=opened.rows[-1].id))
     assert opened.value.figures.stretch_max < plain.value.figures.stretch_max

@@ -46,7 +46,7 @@ def test_points_are_dragged_taken_away_and_put_between(window):
     session, stage = window.session, window.form_stage
     lid = stage.form().face(1).surface
     points = points_of(session)
-    assert len(points) == 3 and "drag a point" in stage.tool.foot
+    assert len(points) == 3 and "drag points" in stage.tool.foot
     before = session.value(session.selected_row, "curves")[0].length
     target = lid.evaluate(lid.project(np.array([[10, -45.0, 35]])))[0]
     drag(stage, pixel(window, points[1]), pixel(window, target))
@@ -69,3 +69,18 @@ def test_points_are_dragged_taken_away_and_put_between(window):
     assert written(window) == [AT, "0, 0, 50", "60, -40, 36.5"]
     QTest.mouseClick(stage, LEFT, pos=pixel(window, points[1]))
     assert written(window) == [AT, "0, 0, 50", "60, -40, 36.5"]  # a click alone changes nothing
+
+
+def test_points_that_were_placed_go_with_the_form(window):
+    session, stage = window.session, window.form_stage
+    points = points_of(session)
+    lid = stage.form().face(1).surface
+    target = lid.evaluate(lid.project(np.array([[10, -45.0, 35]])))[0]
+    drag(stage, pixel(window, points[1]), pixel(window, target))
+    settle(window)
+    before = session.value(session.selected_row, "curves")[0].points
+    session.edit("", lambda job: job.set(job.rows[0].id, "length", "300"))
+    settle(window)
+    after = session.value(session.selected_row, "curves")[0].points
+    assert after[:, 0].max() - after[:, 0].min() == pytest.approx((np.ptp(before[:, 0])) * 300 / 240, rel=5e-3)
+    assert any("went with their faces" in said for said in session.states[session.selected].outcome.messages)

@@ -59,7 +59,9 @@ def _picture(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--size", type=sheet, default=(1600.0, 1000.0), metavar="WxH", help="in pixels, up to 4000")
     parser.add_argument("--material", metavar="NAME", help="what it is made of: typed in part, it is found")
     parser.add_argument("--colour", metavar="NAME", help="a name such as teal, or #rrggbb")
-    parser.add_argument("--view", default="askew", metavar="VIEW", help="askew, front, right, left, back, top, bottom")
+    parser.add_argument(
+        "--view", default="corner", metavar="VIEW", help="corner, front, right, left, back, top, bottom"
+    )
     parser.add_argument("--no-edges", action="store_true", help="without the lines of its edges")
     parser.add_argument("--no-shadow", action="store_true", help="without a shadow on the ground")
     _mesh(parser)

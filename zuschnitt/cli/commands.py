@@ -84,8 +84,8 @@ def draw(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.name)
     form, blank = developed(call)
     (form_row, *_), faces = call.job.rows, picked(form, options)
-    ends = "closed" if options.closed else "open"
-    curve = call.add("draw_curve", form=form_row.id, faces=faces, through=options.through, ends=ends)
+    values = {"through": options.through, "between": options.between, "ends": "closed" if options.closed else "open"}
+    curve = call.add("draw_curve", form=form_row.id, faces=faces, **values)
     traced = call.add("trace", curves=curve, blank=blank)
     drawn(call, blank)
     call.finish("draw", options.form, blank_lines(call.value(blank), call.value(traced)), faces=faces_part(form))

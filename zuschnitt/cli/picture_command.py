@@ -15,13 +15,17 @@ from .job_of_call import JobOfCall
 from .rows_of_call import brought_in
 from .terminal import say
 
+EARLIER = {"askew": "corner"}
+"""Names of views that scripts may still use."""
+
 
 def picture(options: Namespace, progress: Progress) -> None:
     from ..window.finishes import finish
     from ..window.rendering import Wanted, rendered
     from ..window.stages.camera import VIEWS
 
-    if options.view not in VIEWS:
+    view = EARLIER.get(options.view, options.view)
+    if view not in VIEWS:
         raise WrongCall(f"There is no view {options.view!r}; the views are {', '.join(VIEWS)}.")
     width, height = (round(each) for each in options.size)
     if not (16 <= width <= 4000 and 16 <= height <= 4000):
@@ -30,7 +34,7 @@ def picture(options: Namespace, progress: Progress) -> None:
     form, material = _of_job(options, progress) if job else (_of_file(options, progress), "plain")
     look = finish(options.material or material, options.colour or "")
     progress.step(0.9, "drawing")
-    content = rendered(form, look, Wanted((width, height), options.view, not options.no_edges, not options.no_shadow))
+    content = rendered(form, look, Wanted((width, height), view, not options.no_edges, not options.no_shadow))
     outputs = Outputs(inputs=(options.form,))
     outputs.add(options.png, content)
     if options.report:

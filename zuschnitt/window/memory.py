@@ -1,15 +1,20 @@
-"""Keeps with picks what the picked faces and edges are like, so that they are found again when the form is changed."""
+"""Keeps with picks what the picked faces and edges are like, and where on its face each point is, so that they are
+found again when the form is changed."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
+
 from ..core.errors import Refused
 from ..core.form.form import Form
 from ..core.form.lasting import found_again, remembered
+from ..core.form.lasting_points import places_of
 from ..core.operations.registry import known_entry
 from ..core.parameters.memory import Memory
 from ..core.parameters.picks import Edges, Faces
+from ..core.parameters.vector import Points
 from ..core.route import Job, Row
 
 
@@ -30,6 +35,11 @@ def with_memory(before: Job, job: Job, form_of: Callable[[Row | None], Form | No
                 form, numbers = form_of(job.source(row, source) if source else None), _numbers(row, pick)
                 if form is not None and numbers:
                     likes[pick.name] = remembered(form, numbers, pick.what)
+            if isinstance(pick, Points) and earlier.get(pick.name) != row.parameters.get(pick.name):
+                kept = likes.pop(pick.name, None) or {}
+                form, points = form_of(job.source(row, source) if source else None), _points(job, row, pick)
+                if form is not None and len(points):
+                    likes[pick.name] = places_of(form, points, kept)
         if (row.parameters.get(memory.name) or {}) != likes:
             job = job.set(row.id, memory.name, likes or "")
     return job
@@ -42,6 +52,13 @@ def picks_now(form: Form, row: Row, pick: Faces | Edges) -> tuple[int, ...]:
     """
     known = row.parameters.get("remembered") or {}
     return found_again(form, _numbers(row, pick), known.get(pick.name, ""), pick.what)[0]
+
+
+def _points(job: Job, row: Row, pick: Points) -> np.ndarray:
+    try:
+        return np.array(pick.resolved(pick.written(row), job.numbers), float).reshape(-1, 3)
+    except Refused:  # its row says so
+        return np.zeros((0, 3))
 
 
 def _numbers(row: Row, pick: Faces | Edges) -> tuple[int, ...]:

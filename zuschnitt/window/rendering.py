@@ -26,7 +26,7 @@ class Wanted:
     """``size`` in pixels, ``view`` of the camera's VIEWS; with ``edges`` and a ``shadow`` or without."""
 
     size: tuple[int, int] = (1600, 1000)
-    view: str = "askew"
+    view: str = "corner"
     edges: bool = True
     shadow: bool = True
 

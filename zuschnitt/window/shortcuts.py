@@ -46,7 +46,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("S", "stretch", "stretch, compression, or none"),
         ("F", "fit", "all in sight"),
         ("P", "fold", "play from flat to formed, or ribs together"),
-        ("1", "view_askew", "form askew"),
+        ("1", "view_corner", "form from a corner"),
         ("2", "view_front", "form from the front"),
         ("3", "view_right", "form from the right"),
         ("4", "view_back", "form from the back"),

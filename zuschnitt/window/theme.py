@@ -35,6 +35,7 @@ class Theme:
     outside: str
     failing: str
     dark: bool
+    curve: str
     body_tints: tuple[str, ...]
 
 
@@ -43,6 +44,7 @@ LIGHT = Theme(
     form="#0f5c6e", form_tint="#d3e4e8", form_paper="#edf1f0", form_face="#ffffff",
     blank="#935600", blank_tint="#f4e3c4", blank_paper="#faf5ea", blank_face="#fffaf0",
     grid="#efe6d3", chosen="#faf5e9", broken="#a13a06", outside="#8d3f86", failing="#eec3ab", dark=False,
+    curve="#3f8a14",
     body_tints=("#ffffff", "#dfe6c8", "#d9dcec", "#ecd9e4", "#e7dcc9", "#cfe3d8"),
 )  # fmt: skip
 
@@ -51,6 +53,7 @@ DARK = Theme(
     form="#74c3d4", form_tint="#24505b", form_paper="#17201f", form_face="#39494c",
     blank="#e3a750", blank_tint="#5a4420", blank_paper="#211d16", blank_face="#2d2719",
     grid="#2d271c", chosen="#292721", broken="#f08a55", outside="#d79ad1", failing="#7a3f26", dark=True,
+    curve="#a4d96c",
     body_tints=("#39494c", "#4a5232", "#41455f", "#5a3f50", "#574a36", "#335447"),
 )  # fmt: skip
 

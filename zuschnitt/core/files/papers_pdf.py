@@ -27,7 +27,7 @@ SIZE = 3.0
 HEAD = 5.0
 """Margins, height of the last line, distance of lines, height of the em square of text and of heads, in mm."""
 ASKEW = np.array([[0.7071, 0.7071, 0.0], [-0.3536, 0.3536, 0.8660]])
-"""Space to the paper, as a form is seen askew: x to the right, y upwards."""
+"""Space to the paper, as a form is seen from a corner: x to the right, y upwards."""
 FINE = 0.05
 """Lines are flattened within this on the paper, in mm."""
 WIDE_NOTE = 92
@@ -238,7 +238,7 @@ def _form_of(job: Job, row: Row, outcome: Outcome, outcomes: Mapping[str, Outcom
 
 
 def _seen(form: Form, faces: set[int]) -> tuple[list[Array], list[Array]]:
-    """The edges of the developed faces and all others, as lines (n, 2) seen askew."""
+    """The edges of the developed faces and all others, as lines (n, 2) seen from a corner."""
     own: list[Array] = []
     others: list[Array] = []
     for edge in form.edges:

@@ -22,6 +22,8 @@ STEPS = 24
 TURNS = 1 / 12
 """Steps are no longer than a turn of the normals by about this many radians would be, where so many are enough."""
 MOST = 192
+BEYOND = 0.05
+"""Where a step ends off the surface by this part of it, the surface ends there."""
 CLOSE = 1e-5
 """Ends of curves within this part of the form's size are one."""
 SMALL = 1e-4
@@ -102,6 +104,7 @@ def _walked(locator: Locator, points: Array, sideways: Array, distance: float, c
         arrived = locator.feet(here + step * (way + turned) / 2)
         after = locator.normals(arrived.points, arrived.faces)
         here, way, normals = arrived.points, _within(_turned(way, normals, after), after), after
+        stayed &= arrived.gap < BEYOND * step
         if k < count - 1:  # where the last one ends is asked of the curve itself
             stayed &= locator.inside(here)
     return here, stayed

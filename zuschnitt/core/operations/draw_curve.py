@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
-
 from ..errors import Refused
 from ..parameters import choice, faces, memory, points, source
 from ..progress import Progress
@@ -32,17 +30,18 @@ class DrawCurve:
     through: Any = points("points yet to be clicked", "points on the faces, in their order")
     ends: Any = choice("open", {"open": "from end to end", "closed": "back to its beginning"}, "how it ends")
 
-    way: Any = choice(
+    between: Any = choice(
         "smooth", {"smooth": "smooth", "shortest": "by the shortest ways"}, "how it goes from point to point"
     )
 
-    sentence = "Draw a curve on {form} through {through}, {way}, {ends}."
+    sentence = "Draw a curve on {form} through {through}, {between}, {ends}."
     clauses = (("some faces only", "It keeps to {faces}."),)
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
         from ..form.drawn_curve import drawn_through
         from ..form.lasting import found_again
+        from ..form.lasting_points import points_again
         from ..form.shortest import shortest_through
 
         if not self.through:
@@ -52,7 +51,8 @@ class DrawCurve:
         if self.faces != "all":
             picked, said = found_again(self.form, self.faces, (self.remembered or {}).get("faces", ""))
         progress.step(0.1, "drawing on the faces")
-        draw = shortest_through if self.way == "shortest" else drawn_through
-        drawn = draw(self.form, np.array(self.through), self.ends == "closed", picked)
+        draw = shortest_through if self.between == "shortest" else drawn_through
+        through, moved = points_again(self.form, self.through, (self.remembered or {}).get("through", ""))
+        drawn = draw(self.form, through, self.ends == "closed", picked)
         curve = SpaceCurve(drawn.points, "drawn", True, drawn.corners)
-        return outcome(CurvesResult((curve,)), messages=(*said, *drawn.messages))
+        return outcome(CurvesResult((curve,)), messages=(*said, *moved, *drawn.messages))

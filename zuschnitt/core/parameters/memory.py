@@ -15,13 +15,17 @@ class Memory(Parameter):
     kind = "memory"
 
     def require(self, check: Checks, value: Any, where: str) -> None:
-        """Nothing, or for each pick kind, size and middle by number."""
+        """Nothing, or for each pick kind, size and middle by number, or face and shares by a point's coordinates."""
         if value in ("", None):
             return
         for pick, memory in check.object(value, where).items():
             if memory == "":
                 continue
-            likes = check.object(memory, f"{where}.{pick}").get("like", {})
+            known = check.object(memory, f"{where}.{pick}")
+            for name, place in check.object(known.get("at", {}), f"{where}.{pick}.at").items():
+                if not isinstance(place, list) or len(place) != 3 or not all(map(_is_number, place)) or place[0] < 1:
+                    check.refuse(f"{where}.{pick}.at.{name}", "is not a face and its shares")
+            likes = known.get("like", {})
             for number, like in check.object(likes, f"{where}.{pick}.like").items():
                 good = isinstance(like, list) and len(like) == 3 and isinstance(like[0], str) and _is_number(like[1])
                 if not good or not isinstance(like[2], list) or len(like[2]) != 3 or not all(map(_is_number, like[2])):

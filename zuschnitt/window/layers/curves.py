@@ -42,8 +42,8 @@ class DrawnCurves(FormLayer):
         for row in drawn_on(scene.session):
             found = own if row.id == scene.session.selected else others
             found.extend(curve.points for curve in scene.session.value(row, "curves") or ())
-        lines.of("drawn", 1.7).show(others, theme().form)
-        lines.of("selected", 2.6).show(own, theme().form)
+        lines.of("drawn", 1.7).show(others, theme().curve)
+        lines.of("selected", 2.6).show(own, theme().curve)
 
 
 class FormCurves(FormLayer):

@@ -29,7 +29,7 @@ class PointHandles(FormLayer):
         points = points_of(scene.session)
         if not len(points):
             return
-        painter.setPen(QPen(QColor(theme().form), 1.4))
+        painter.setPen(QPen(QColor(theme().curve), 1.6))
         painter.setBrush(QColor(theme().form_paper))
         painter.setFont(font(11, bold=True))
         for number, (x, y) in enumerate(scene.pixels(points), 1):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 VIEWS = {
-    "askew": (-72.0, 24.0),
+    "corner": (-72.0, 24.0),
     "front": (-90.0, 0.0),
     "right": (0.0, 0.0),
     "left": (180.0, 0.0),
@@ -26,8 +26,8 @@ class Camera:
     """``target`` (3,) is in the middle of the stage; ``scale`` is pixels per mm."""
 
     target: Array
-    azimuth: float = VIEWS["askew"][0]
-    elevation: float = VIEWS["askew"][1]
+    azimuth: float = VIEWS["corner"][0]
+    elevation: float = VIEWS["corner"][1]
     scale: float = 1.0
 
     @property

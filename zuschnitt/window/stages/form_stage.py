@@ -32,7 +32,7 @@ from .stretch_colours import MAPS, paint_legend
 
 NEAR = 9
 """Within this many pixels a corner or an edge is meant."""
-VIEWS = ("askew", "front", "right", "top", "fit")
+VIEWS = ("corner", "front", "right", "top", "fit")
 CLICK = 4
 """A press that moves less than this, in pixels, is a click."""
 

@@ -22,7 +22,7 @@ NEAR = 9
 
 
 class MovePoint(Tool):
-    words = "drag a point to move it · Ctrl and a click takes it away, or puts one more"
+    words = "drag points · Ctrl + click adds, takes away"
 
     def __init__(self, stage: FormStage) -> None:
         self.stage = stage
@@ -65,10 +65,10 @@ class MovePoint(Tool):
         if self._held is None:
             return
         near = self._points[max(self._held - 1, 0) : self._held + 2]
-        painter.setPen(QPen(QColor(theme().form), 1.4, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(QColor(theme().curve), 1.4, Qt.PenStyle.DashLine))
         painter.drawPolyline(polygon(self.stage.pixels(near)))
         x, y = self.stage.pixels(self._points[self._held][None])[0]
-        painter.setPen(QPen(QColor(theme().form), 1.6))
+        painter.setPen(QPen(QColor(theme().curve), 1.6))
         painter.drawEllipse(QPointF(x, y), RADIUS, RADIUS)
 
     def _place(self, event: QMouseEvent) -> np.ndarray | None:
