@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import io
+
+import ezdxf
 import numpy as np
 import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zuschnitt.core.contour import Contour
+from zuschnitt.core.contour import Contour, bounds
+from zuschnitt.core.evaluate import run_all
+from zuschnitt.core.files.artwork_file import read_artwork
 from zuschnitt.core.plane.thinning import thinned
+from zuschnitt.core.route import Asset, Job
 
 
 def apart(one, other):
@@ -68,3 +74,70 @@ def test_whatever_it_is_it_stays_within_the_tolerance(seed, tolerance, closed):
     assert made.segments[1] <= made.segments[0]
     assert apart(made.contours, [contour]) <= tolerance * 1.02 + 1e-4
     assert made.contours[0].closed == closed
+
+
+# --- sorting out ----------------------------------------------------------------------------------
+
+SORTED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100">
+<g id="Outline" stroke="#ff0000" fill="none"><path d="M10,10 H190 V90 H10 Z"/></g>
+<g id="Marks" stroke="blue" fill="none"><path d="M20,50 H180"/><circle cx="100" cy="50" r="20"/>
+<circle cx="40" cy="30" r="5" stroke="green"/></g><path d="M1,1 H3"/></svg>"""
+
+
+def thinned_row(content, name, **values):
+    job = Job().with_asset(Asset(name, content)).added("thin_drawing", file=name, tolerance="0.01", **values)
+    (state,) = run_all(job).values()
+    return state
+
+
+def layered(document, space):
+    document.layers.add("Frame", color=1)
+    space.add_lwpolyline([(0, 0), (50, 0), (50, 50), (0, 50)], close=True, dxfattribs={"layer": "Frame"})
+    space.add_circle((20, 20), 5, dxfattribs={"color": 5})
+    space.add_circle((30, 30), 5, dxfattribs={"true_color": 0x12AB34})
+
+
+def test_drawings_know_their_layers_groups_and_colours():
+    svg = read_artwork(SORTED, "a.svg").contours
+    assert [c.sorts for c in svg] == [
+        ("outline", "#ff0000"), ("marks", "#0000ff"), ("marks", "#0000ff"), ("marks", "#008000"), ("#000000",)]  # fmt: skip
+    document = ezdxf.new("R2010", units=4)
+    layered(document, document.modelspace())
+    text = io.StringIO()
+    document.write(text)
+    dxf = read_artwork(text.getvalue().encode(), "a.dxf").contours
+    assert [c.sorts for c in dxf] == [("frame", "#ff0000"), ("0", "#0000ff"), ("0", "#12ab34")]
+
+
+def test_sorts_are_sent_to_cut_and_mark_or_left_out_and_scaled():
+    state = thinned_row(SORTED, "a.svg", cut="Outline", mark="#0000FF", without="#000000", away="20, -12.5", width="90")
+    made = state.outcome.value
+    assert sorted((c.layer, c.closed) for c in made) == [("CUT", True), ("MARK", False), ("MARK", True)]
+    x0, _, x1, _ = bounds(made)
+    assert x1 - x0 == pytest.approx(90)
+    report = state.outcome.result("drawing").report()["thinned"]
+    assert report["away"] == 1 and report["sorts"]["marks"] == 3 and report["contours"] == 3
+    assert state.outcome.result("drawing").deviation < 0.011
+
+
+@pytest.mark.parametrize(
+    ("values", "why"),
+    [
+        ({"cut": "red"}, "Nothing in the drawing is of 'red'; it has marks"),
+        ({"cut": "marks", "mark": "marks"}, "named twice"),
+        ({"without": "outline, marks, #000000"}, "All of the drawing is left out"),
+    ],
+)
+def test_what_cannot_be_sorted_is_one_sentence(values, why):
+    state = thinned_row(SORTED, "a.svg", **values)
+    assert state.status == "broken" and why in state.reason
+
+
+def test_what_is_sent_to_be_cut_is_cut_into_the_form():
+    job = Job().with_asset(Asset("a.svg", SORTED)).added("make_block", width="300", depth="200", height="20")
+    job = job.added("develop", faces="6").added("thin_drawing", file="a.svg", cut="#008000", without="outline")
+    job = job.added("place_artwork", drawing=job.rows[-1].id, x="", y="", scale="0.5")
+    job = job.added("cut_into_form", artwork=job.rows[-1].id)
+    states = list(run_all(job).values())
+    assert [state.reason for state in states] == [""] * 5
+    assert len(states[-1].outcome.result("form").holes) == 1

@@ -39,6 +39,9 @@ class BendNote:
 class Contour:
     """``points`` (n, 2) in mm; ``bulges`` (n,) of the span after each point; a bend line has a ``bend``.
 
+    ``sorts`` are the names by which the drawing it came from knows it: of layers and groups, and its colour, such as
+    "#aa0000", all in small letters.
+
     A bulge is the tangent of a quarter of the arc's sweep, positive anticlockwise, 0 for a line
     (the convention of DXF polylines). The last bulge counts only where the contour is closed.
     """
@@ -49,6 +52,7 @@ class Contour:
     layer: str = "CUT"
     name: str = ""
     bend: BendNote | None = None
+    sorts: tuple[str, ...] = ()
 
     @staticmethod
     def polyline(points, closed=False, layer="CUT", name="") -> Contour:

@@ -53,7 +53,8 @@ def read_dxf(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
         if contour is None:
             left_out[entity.dxftype()] += 1
         else:
-            contours.append(replace(contour, bend=_bend_of(entity)).moved(scale))
+            known = replace(contour, bend=_bend_of(entity), sorts=_sorts(entity, document))
+            contours.append(known.moved(scale))
     missing = sum(1 for mend in auditor.fixes if mend.code == AuditError.UNDEFINED_BLOCK)
     if missing:  # reading has taken them out already
         messages += (f"{missing} inserts of {name} left out: their blocks are missing.",)
@@ -107,6 +108,22 @@ def _contour(entity) -> Contour | None:
         closed = bool(np.linalg.norm(points[0] - points[-1]) < 1e-9)
         return Contour.polyline(points[:-1] if closed else points, closed, layer)
     return None
+
+
+def _sorts(entity, document) -> tuple[str, ...]:
+    """The names of an entity's layer and colour."""
+    from ezdxf import colors
+
+    layer = entity.dxf.layer
+    colour = entity.rgb
+    if colour is None:
+        index = entity.dxf.get("color", 256)
+        if index == 256:
+            index = abs(document.layers.get(layer).dxf.get("color", 7)) if layer in document.layers else 7
+        colour = colors.aci2rgb(index) if 0 < index < 256 else (0, 0, 0)
+    if tuple(colour) == (255, 255, 255):  # seen as black on paper
+        colour = (0, 0, 0)
+    return layer.lower(), "#" + "".join(f"{part:02x}" for part in colour)
 
 
 def _flattened(path) -> np.ndarray:
@@ -180,15 +197,10 @@ def chained(contours: Sequence[Contour]) -> list[Contour]:
             used.add(here)
             part = loose[here] if touching == 0 else loose[here].reversed()
             far = -1 if touching == 0 else 0
-            chain = Contour(
-                np.vstack([chain.points[:-1], part.points]),
-                np.r_[chain.bulges[:-1], part.bulges],
-                False,
-                chain.layer,
-                chain.name,
-            )
+            points = np.vstack([chain.points[:-1], part.points])
+            chain = replace(chain, points=points, bulges=np.r_[chain.bulges[:-1], part.bulges])
         if len(chain.points) > 2 and np.linalg.norm(chain.points[0] - chain.points[-1]) < 2 * TOUCHING:
-            chain = Contour(chain.points[:-1], chain.bulges[:-1], True, chain.layer, chain.name)
+            chain = replace(chain, points=chain.points[:-1], bulges=chain.bulges[:-1], closed=True)
         done.append(chain)
     return done
 

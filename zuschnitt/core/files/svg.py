@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from io import BytesIO
 from itertools import groupby
 from xml.etree import ElementTree
@@ -40,19 +40,20 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
 
     with guarded(name, "save it again as plain SVG"):
         drawing = SVG.parse(BytesIO(ElementTree.tostring(root)), reify=True, ppi=96)
-        elements = list(_leaves(drawing, UNNAMED))
+        elements = list(_leaves(drawing, UNNAMED, ()))
     contours: list[Contour] = []
     messages = []
     if left_out:
         messages.append(f"{counted(left_out, 'shape')} of {name} left out: hidden there, or not drawn.")
     images = 0
-    for i, (element, layer) in enumerate(elements):
+    for i, (element, layer, names) in enumerate(elements):
         progress.step(i / len(elements), f"reading {name}")
-        if isinstance(element, Text):
-            contours.extend(_text(element, layer))
-        elif isinstance(element, Shape):
+        if isinstance(element, Text | Shape):
             label = getattr(element, "id", None) or ""
-            contours.extend(_path(abs(Path(element)), layer, label))  # abs applies its transform
+            # abs applies its transform
+            made = _text(element, layer) if isinstance(element, Text) else _path(abs(Path(element)), layer, label)
+            sorts = (*names, *_colour(element))
+            contours.extend(replace(contour, sorts=sorts) for contour in made)
         elif isinstance(element, Image):
             images += 1
         if i % 500 == 0:
@@ -88,8 +89,9 @@ def _plain_svg(content: bytes, name: str) -> ElementTree.Element:
     return root
 
 
-def _leaves(group, layer: str) -> Iterator[tuple]:
-    """The shapes of a group with their layers; a class or id that names a layer holds for all below."""
+def _leaves(group, layer: str, names: tuple[str, ...]) -> Iterator[tuple]:
+    """The shapes of a group with their layers, and the names of the groups they are in; a class or id that names a
+    layer holds for all below."""
     from svgelements import Group, Use
 
     for element in group:
@@ -97,9 +99,18 @@ def _leaves(group, layer: str) -> Iterator[tuple]:
         named = [word for word in (str(own.get(key, "")).upper() for key in ("class", "id")) if word in LAYERS]
         here = named[0] if named else layer
         if isinstance(element, Group | Use):
-            yield from _leaves(element, here)
+            called = [str(value).strip().lower() for key, value in own.items() if key == "id" or key.endswith("}label")]
+            yield from _leaves(element, here, (*names, *(word for word in called if word and word not in names)))
         else:
-            yield element, here
+            yield element, here, names
+
+
+def _colour(element) -> tuple[str, ...]:
+    """The colour a shape is drawn in, or else filled with."""
+    for colour in (element.stroke, element.fill):
+        if colour is not None and colour.value is not None:
+            return (colour.hexrgb.lower(),)
+    return ("#000000",)
 
 
 def _to_mm(point) -> np.ndarray:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import PurePath
 from typing import TYPE_CHECKING, Any
 
@@ -114,7 +114,8 @@ class PlaceArtwork:
         from ..files.artwork_file import read_artwork
 
         if self.drawing is not None:
-            return Artwork(tuple(replace(contour, layer="MARK") for contour in self.drawing), "drawing")
+            layered = any(contour.layer != "MARK" for contour in self.drawing)
+            return Artwork(tuple(self.drawing), "drawing", layered=layered)
         if self.file is None:
             raise Refused("There is no artwork yet; choose a file, or a row that gives a drawing.")
         return read_artwork(self.file.content, self.file.name, progress)

@@ -11,11 +11,13 @@ from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
 from .picks import edges, faces, needed_edges, some_faces, some_of
+from .plane_points import picked_curves
 from .rows import names_of, rows
 from .rule import rule
 from .seams import seams
 from .several import several
 from .sheets import sheets
+from .sorts import sorts
 from .source import optional_source, source
 from .vector import direction, optional_points, point, points
 
@@ -39,6 +41,7 @@ __all__ = [
     "optional_points",
     "optional_source",
     "origin",
+    "picked_curves",
     "point",
     "points",
     "rows",
@@ -48,6 +51,7 @@ __all__ = [
     "sheets",
     "some_faces",
     "some_of",
+    "sorts",
     "source",
     "sources",
 ]

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..wording import counted
 from .number import LARGEST
 from .parameter import Parameter, stands_in
 from .vector import split
@@ -16,20 +17,27 @@ if TYPE_CHECKING:
     from ..route import Job, Row
 
 MOST = 2000
+MOST_PICKED = 20_000
 
 
 @dataclass(frozen=True)
 class PlanePoints(Parameter):
-    """x, y; x, y; …"""
+    """x, y; x, y; …: ``most`` of them at the most."""
 
+    most: int = MOST
     kind = "points of the plane"
     how = "type x, y; x, y"
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[tuple[float, float], ...]:
-        parts = [part for part in str(value).split(";") if part.strip()]
-        if len(parts) > MOST:
-            raise Refused(f"{len(parts):,} points are too many for one figure; at most {MOST:,}.")
+        parts = self.parts(value)
+        if len(parts) > self.most:
+            raise Refused(f"{len(parts):,} points are too many; at most {self.most:,}.")
         return tuple(_two(part, numbers) for part in parts)
+
+    @staticmethod
+    def parts(value: Any) -> list[str]:
+        """The text of each point."""
+        return [part.strip() for part in str(value).split(";") if part.strip()]
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
@@ -44,6 +52,23 @@ def _two(text: str, numbers: Mapping[str, float]) -> tuple[float, float]:
     if max(abs(x), abs(y)) > LARGEST:
         raise Refused(f"'{text.strip()}' has a number that is far too large; at most {LARGEST:g}.")
     return x, y
+
+
+@dataclass(frozen=True)
+class PickedCurves(PlanePoints):
+    """A point of each of the curves of a drawing that are meant."""
+
+    picked = "curves"
+    how = "click curves of the drawing, or pull a box round them; or type a point of each: x, y; x, y"
+
+    def reads(self, job: Job, row: Row) -> str:
+        count = len(self.parts(self.written(row)))
+        return counted(count, "curve") if count else self.words
+
+
+def picked_curves(words: str, hint: str) -> Any:
+    """Curves of a drawing, by a point of each."""
+    return stands_in(PickedCurves(words=words, hint=hint, most=MOST_PICKED))
 
 
 def plane_points(default: str, hint: str) -> Any:

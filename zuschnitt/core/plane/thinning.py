@@ -38,19 +38,20 @@ def thinned(
     Ends nearer to each other than ``gaps`` mm are joined, what is smaller than ``smallest`` mm is left out, and so are
     doubles and, with ``closed_only``, what stays open.
     """
-    before = sum(_segments(contour) for contour in contours)
+    before = segment_count(*contours)
     single = _without_doubles(contours)
     joined = _joined(single, gaps)
     large = [c for c in joined if not smallest or float(np.linalg.norm(np.subtract(*c.bounds))) >= smallest]
     kept = [c for c in large if c.closed or not closed_only]
     light = tuple(_lighter(contour, tolerance) for contour in kept)
-    after = sum(_segments(contour) for contour in light)
+    after = segment_count(*light)
     counts = len(contours) - len(single), len(joined) - len(large), len(single) - len(joined), len(large) - len(kept)
     return Thinned(light, (before, after), *counts)
 
 
-def _segments(contour: Contour) -> int:
-    return len(contour.spans[0])
+def segment_count(*contours: Contour) -> int:
+    """How many lines and arcs contours have in all."""
+    return sum(len(contour.spans[0]) for contour in contours)
 
 
 def _without_doubles(contours: Sequence[Contour]) -> list[Contour]:
@@ -138,7 +139,8 @@ def _lighter(contour: Contour, tolerance: float) -> Contour:
         points.append(end[-1])
         bulges.append(0.0)
     made = replace(contour, points=np.array(points), bulges=np.array(bulges))
-    return made if len(made.points) > (1 if contour.closed else 0) and _segments(made) < _segments(contour) else contour
+    fewer = segment_count(made) < segment_count(contour)
+    return made if fewer and len(made.points) > (1 if contour.closed else 0) else contour
 
 
 def _sharpest(contour: Contour) -> int:

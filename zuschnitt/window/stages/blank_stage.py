@@ -21,6 +21,7 @@ from ..theme import font, theme
 from ..tools.draw import Draw
 from ..tools.grips import Grip
 from ..tools.move_artwork import ARROWS, MoveOnBlank
+from ..tools.pick_curves import PickCurves
 from ..tools.tool import Tool
 from .harpoon import paint_cross
 from .number_field import NumberField
@@ -42,7 +43,7 @@ class BlankStage(Stage):
         self.session = session
         self.view = PaperView()
         self.layers = blank_layers()
-        self._move, self._draw = MoveOnBlank(self), Draw(self)
+        self._move, self._draw, self._curves = MoveOnBlank(self), Draw(self), PickCurves(self)
         self._kept: tuple[tuple[Any, ...], QPixmap] | None = None
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
@@ -79,6 +80,8 @@ class BlankStage(Stage):
     @property
     def tool(self) -> Tool:
         """What the mouse does: it draws while a drawing is selected."""
+        if self._curves.ready:
+            return self._curves
         return self._draw if figures_of(self.session.selected_row) is not None else self._move
 
     def refresh(self) -> None:
@@ -141,6 +144,7 @@ class BlankStage(Stage):
         painter.drawPixmap(0, 0, self._at_view(scene))
         if not alone:
             self._twin(painter, scene)
+        if not alone or self._curves.ready:
             self.tool.paint(painter)
         self.paint_head(painter)
         if scene.mapped and not alone:

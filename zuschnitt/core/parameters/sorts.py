@@ -1,0 +1,33 @@
+"""Names of layers, groups and colours of a drawing, with commas between."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from .parameter import Parameter, stands_in
+
+if TYPE_CHECKING:
+    from ..route import Job, Row
+
+
+@dataclass(frozen=True)
+class Sorts(Parameter):
+    """As the drawing names them, in any letters."""
+
+    kind = "sorts"
+    how = "type names of layers or colours with commas between, such as outline, #ff0000"
+    as_list = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[str, ...]:
+        parts = value if isinstance(value, list) else str(value).split(",")
+        return tuple(dict.fromkeys(str(part).strip().lower() for part in parts if str(part).strip()))
+
+    def reads(self, job: Job, row: Row) -> str:
+        return ", ".join(self.resolved(self.written(row), {})) or self.words
+
+
+def sorts(words: str, hint: str) -> Any:
+    """Names of layers, groups and colours; none of them reads as ``words``."""
+    return stands_in(Sorts(hint=hint, words=words))

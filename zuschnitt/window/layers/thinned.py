@@ -1,0 +1,55 @@
+"""A drawing that is made lighter: what is cut, what is marked, and what was taken away."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from ...core.contour import Contour, bounds, cut_out
+from ...core.results.thinned import ThinnedResult
+from ..session import Session
+from ..theme import theme
+from .layer import BlankLayer, BlankScene, Box
+from .paths import KeptPath, hatch
+
+
+class ThinnedLayer(BlankLayer):
+    """Of the selected row; it has the whole stage."""
+
+    order = 113
+
+    def __init__(self) -> None:
+        self._paths = [KeptPath() for _ in range(4)]
+
+    def alone(self, scene: BlankScene) -> str:
+        made = thinned_of(scene.session)
+        return f"{made.brief()} · click or pull a box to take curves away" if made is not None else ""
+
+    def extent(self, scene: BlankScene) -> Box | None:
+        made = thinned_of(scene.session)
+        return None if made is None else bounds((*made.value, *made.away))
+
+    def paint(self, painter: QPainter, scene: BlankScene) -> None:
+        made = thinned_of(scene.session)
+        if made is None:
+            return
+        now, view = theme(), scene.view
+        cut = [contour for contour in made.value if contour.layer == "CUT"]
+        marked = [contour for contour in made.value if contour.layer != "CUT"]
+        looks: tuple[tuple[Sequence[Contour], QPen], ...] = (
+            (made.away, QPen(QColor(now.quiet), 1.0, Qt.PenStyle.DotLine)),
+            (marked, QPen(QColor(now.blank), 1.0)),
+            (cut, QPen(QColor(now.blank), 2.2)),
+        )
+        hatch(painter, view.transform.map(self._paths[3].of(made, cut_out(cut))), QColor(now.blank))
+        for kept, (contours, pen) in zip(self._paths, looks, strict=False):
+            painter.strokePath(view.transform.map(kept.of(made, contours)), pen)
+
+
+def thinned_of(session: Session) -> ThinnedResult | None:
+    """What the selected row made lighter."""
+    outcome = session.outcome(session.selected_row)
+    result = outcome.result("drawing") if outcome is not None else None
+    return result if isinstance(result, ThinnedResult) else None
