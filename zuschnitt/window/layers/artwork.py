@@ -117,7 +117,7 @@ class ArtworkLayer(BlankLayer):
         """What of the artwork is cut out."""
         kept = self._cuts.get(row.id)
         if kept is None or kept[0] is not artwork:
-            self._cuts[row.id] = kept = (artwork, path_of(cut_out(artwork.contours)))
+            self._cuts[row.id] = kept = (artwork, path_of([] if artwork.outline else cut_out(artwork.contours)))
         return kept[1]
 
     def _all_inside(self, scene: BlankScene, row: Row, artwork: Artwork, motion: Motion | None) -> bool:

@@ -53,17 +53,19 @@ class CarriedArtwork(FormLayer):
             return [], [], []
         drawing = session.drawings.now()
         contours: Sequence[Contour] = ()
+        bounding = False  # an outline in place of the blank's is not cut out of it
         if drawing is not None:
+            bounding = any(each.outline for each in drawing.drawn)
             contours = [c for each in drawing.drawn if not each.used for c in each.contours if c.layer != "REFERENCE"]
         elif (artwork := session.value(row, "artwork")) is not None:
-            contours = artwork.contours
+            contours, bounding = artwork.contours, artwork.outline
         motion = session.motions.get(row.id)
         about = (drawing if drawing is not None else contours, scene.blank, motion)
         if self._kept is not None and all(a is b for a, b in zip(self._kept[0], about, strict=True)):
             return self._kept[1]
         found: tuple[Curves, Curves, Curves] = ([], [], [])
         if len(contours):
-            found = (*carried(contours, scene, motion), _hatching(contours, scene, motion))
+            found = (*carried(contours, scene, motion), [] if bounding else _hatching(contours, scene, motion))
         self._kept = about, found
         return found
 

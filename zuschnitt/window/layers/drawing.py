@@ -46,7 +46,7 @@ class DrawingLayer(BlankLayer):
         if drawing is None:
             return
         now, picked = theme(), scene.session.figures
-        kept = (contour for each in drawing.drawn if not each.used for contour in each.contours)
+        kept = (contour for each in drawing.drawn if not (each.used or each.outline) for contour in each.contours)
         hatch(painter, scene.view.transform.map(path_of(cut_out(kept))), QColor(now.blank))
         for each in drawing.drawn:
             chosen = each.number in picked

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...core.contour import Contour, bounds, cut_out
+from ...core.contour import Contour, bounds
 from ...core.results.thinned import ThinnedResult
 from ..session import Session
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box
-from .paths import KeptPath, hatch
+from .paths import KeptPath
 
 
 class ThinnedLayer(BlankLayer):
@@ -21,7 +21,7 @@ class ThinnedLayer(BlankLayer):
     order = 113
 
     def __init__(self) -> None:
-        self._paths = [KeptPath() for _ in range(4)]
+        self._paths = [KeptPath() for _ in range(3)]
 
     def alone(self, scene: BlankScene) -> str:
         made = thinned_of(scene.session)
@@ -43,8 +43,7 @@ class ThinnedLayer(BlankLayer):
             (marked, QPen(QColor(now.blank), 1.0)),
             (cut, QPen(QColor(now.blank), 2.2)),
         )
-        hatch(painter, view.transform.map(self._paths[3].of(made, cut_out(cut))), QColor(now.blank))
-        for kept, (contours, pen) in zip(self._paths, looks, strict=False):
+        for kept, (contours, pen) in zip(self._paths, looks, strict=True):
             painter.strokePath(view.transform.map(kept.of(made, contours)), pen)
 
 
