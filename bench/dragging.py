@@ -1,4 +1,4 @@
-"""Dragging artwork of 5,000 points on the demo cone, end to end: mouse event to picture on both stages.
+"""Dragging artwork of 5,000 and of 200,000 points on the demo cone, end to end: mouse event to picture on both stages.
 
 The yardstick is the same window turned about, which draws the same picture without carrying anything.
 """
@@ -18,6 +18,7 @@ from zuschnitt.core.route import Asset
 from zuschnitt.window.start import prepared
 
 MOVES = 60
+POINTS = (5_000, 200_000)
 LEFT = Qt.MouseButton.LeftButton
 
 
@@ -47,37 +48,36 @@ def pictures_per_second(application, work) -> float:
 
 
 def main() -> None:
-    application, window = prepared(None, True, None)
-    window.show()
-    session = window.session
-    idle(application, session)
-    session.edit("", lambda job: job.with_asset(Asset("spiral.svg", spiral(5000))).set("d30", "file", "spiral.svg"))
-    session.select("d30")
-    idle(application, session)
-    count = sum(len(curve.form) for curve in session.value(session.job.row(40), "wrapped"))
-    stage = window.blank_stage
     from zuschnitt.window.layers.artwork import frame_of
 
-    start = QPoint(
-        *np.round(stage.view.to_pixels(frame_of(stage.scene(), session.job.row(30)).mean(axis=0)[None])[0]).astype(int)
-    )
+    application, window = prepared(None, True, None)
+    window.show()
+    session, stage = window.session, window.blank_stage
     painted = []
     paint = window.form_stage._picture
     window.form_stage._picture = lambda: (painted.append(1), paint())[1]
-    print(f"{count} points on the form, {MOVES} moves each")
-    print(f"{'run':>4} {'turning, pictures/s':>20} {'dragging, pictures/s':>21} {'form drawn':>11}")
-    for run in range(3):
-        turning = pictures_per_second(
-            application, lambda k: (window.form_stage.look_by(1.0, 0.0), window.blank_stage.update())
-        )
-        painted.clear()
-        QTest.mousePress(stage, LEFT, pos=start)
-        dragging = pictures_per_second(application, lambda k: QTest.mouseMove(stage, start + QPoint(k % 40, k % 25)))
-        drawn = len(painted)
-        QTest.mouseMove(stage, start)
-        QTest.mouseRelease(stage, LEFT, pos=start)
+    idle(application, session)
+    print(f"{MOVES} moves each, pictures per second")
+    print(f"{'points':>8} {'run':>4} {'turning':>8} {'dragging':>9} {'form drawn':>11}")
+    for points in POINTS:
+        asset = Asset(f"spiral{points}.svg", spiral(points))
+        session.edit("", lambda job, asset=asset: job.with_asset(asset).set("d30", "file", asset.name))
+        session.select("d30")
         idle(application, session)
-        print(f"{run + 1:>4} {turning:>20.1f} {dragging:>21.1f} {drawn:>11}")
+        frame = frame_of(stage.scene(), session.job.row(30))
+        start = QPoint(*np.round(stage.view.to_pixels(frame.mean(axis=0)[None])[0]).astype(int))
+        for run in range(3):
+            turning = pictures_per_second(application, lambda k: (window.form_stage.look_by(1.0, 0.0), stage.update()))
+            painted.clear()
+            QTest.mousePress(stage, LEFT, pos=start)
+            dragging = pictures_per_second(
+                application, lambda k, start=start: QTest.mouseMove(stage, start + QPoint(k % 40, k % 25))
+            )
+            drawn = len(painted)
+            QTest.mouseMove(stage, start)
+            QTest.mouseRelease(stage, LEFT, pos=start)
+            idle(application, session)
+            print(f"{points:>8,} {run + 1:>4} {turning:>8.1f} {dragging:>9.1f} {drawn:>11}")
     session.close()
 
 

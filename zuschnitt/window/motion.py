@@ -6,6 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+IN_MOTION = 20_000
+"""While it moves, what has more points than this is shown with about so many."""
+
 
 @dataclass(frozen=True)
 class Motion:
@@ -22,3 +25,13 @@ class Motion:
         matrix = np.array([[cosine, sine], [-sine, cosine]])
         pivot = np.array(self.pivot)
         return (points - pivot) @ matrix + pivot + np.array(self.shift)
+
+
+def every_so_many(points: int) -> int:
+    """Of so many points each how-manieth is shown while they move."""
+    return -(-points // IN_MOTION)
+
+
+def thinned_out(points: np.ndarray, every: int) -> np.ndarray:
+    """Each of so many points (n, k), and the last one."""
+    return points if every == 1 else np.vstack([points[:-1:every], points[-1:]])

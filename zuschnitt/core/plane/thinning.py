@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -154,73 +154,77 @@ def _sharpest(contour: Contour) -> int:
 
 def _fitted(run: Array, tolerance: float) -> list[tuple[Array, float]]:
     """Starts and bulges of the lines and arcs that stand for a polyline (n, 2), each as long as can be."""
+    line = run[:, 0] + 1j * run[:, 1]  # as complex numbers, what is asked of pieces is quick
     found: list[tuple[Array, float]] = []
     k = 0
     while k < len(run) - 1:
-        line = _furthest(run, k, lambda piece: _line_fits(piece, tolerance))
-        arc = _furthest(run, k, lambda piece: _arc_through(piece, tolerance) is not None, FEW)
-        by = 0.0
-        stop = line
-        if arc > line:
-            by, stop = _arc_through(run[k : arc + 1], tolerance) or 0.0, arc
+        stop, by = _furthest(line, k, lambda piece: _line_fits(piece, tolerance), 1), 0.0
+        # an arc that is not longer than the line is of no use
+        arc = _furthest(line, k, lambda piece: _arc_through(piece, tolerance) is not None, max(FEW, stop - k + 1))
+        if arc > stop:
+            by, stop = _arc_through(line[k : arc + 1], tolerance) or 0.0, arc
         found.append((run[k], by))
-        k = stop
+        k = max(stop, k + 1)
     return found
 
 
-def _furthest(run: Array, k: int, fits, least: int = 1) -> int:
-    """The last index up to which a piece of the run from ``k`` fits; found by doubling, then by halving."""
+def _furthest(line: np.ndarray, k: int, fits: Callable[[np.ndarray], bool], least: int) -> int:
+    """The last index up to which a piece of the line from ``k`` fits, ``least`` spans long; ``k`` where none does.
+
+    Found by doubling, then by halving.
+    """
     reach = least
-    if k + reach >= len(run) or not fits(run[k : k + reach + 1]):
-        return k + 1 if least == 1 else k
-    while k + 2 * reach < len(run) and fits(run[k : k + 2 * reach + 1]):
+    if k + reach >= len(line) or not fits(line[k : k + reach + 1]):
+        return k
+    while k + 2 * reach < len(line) and fits(line[k : k + 2 * reach + 1]):
         reach *= 2
-    low, high = k + reach, min(k + 2 * reach, len(run))
+    low, high = k + reach, min(k + 2 * reach, len(line))
     while high - low > 1:
         middle = (low + high) // 2
-        low, high = (middle, high) if fits(run[k : middle + 1]) else (low, middle)
+        low, high = (middle, high) if fits(line[k : middle + 1]) else (low, middle)
     return low
 
 
-def _line_fits(piece: Array, tolerance: float) -> bool:
-    chord = piece[-1] - piece[0]
-    size = float(np.hypot(*chord))
+def _line_fits(piece: np.ndarray, tolerance: float) -> bool:
     off = piece - piece[0]
+    chord = off[-1]
+    size = abs(chord)
     if size < 1e-12:
-        return float(np.hypot(*off.T).max()) <= tolerance
-    along = off @ chord / size
-    across = (off[:, 0] * chord[1] - off[:, 1] * chord[0]) / size
-    gap = np.hypot(across, along - np.clip(along, 0.0, size))
-    return bool(gap.max() <= tolerance and (np.diff(along) >= -tolerance).all())
+        return float(np.abs(off).max()) <= tolerance
+    turned = off * (chord.conjugate() / size)
+    along = turned.real
+    beyond = along - np.minimum(np.maximum(along, 0.0), size)
+    gap = np.hypot(turned.imag, beyond)
+    return bool(gap.max() <= tolerance and (along[1:] - along[:-1]).min() >= -tolerance)
 
 
-def _arc_through(piece: Array, tolerance: float) -> float | None:
+def _arc_through(piece: np.ndarray, tolerance: float) -> float | None:
     """The bulge of the arc from the first to the last point that stays within the tolerance; None where none does."""
     chord = piece[-1] - piece[0]
-    size = float(np.hypot(*chord))
+    size = abs(chord)
     if size < 1e-9:
         return None
-    across = np.array([-chord[1], chord[0]]) / size
-    off = piece - (piece[0] + piece[-1]) / 2
-    x, y = off @ chord / size, off @ across
-    inner = slice(1, -1)
+    turned = (piece - (piece[0] + piece[-1]) / 2) * (chord.conjugate() / size)
     # of all circles through both ends the one nearest to the rest: centre at (0, c), by least squares
-    weight = 2 * y[inner]
-    if float(weight @ weight) < 1e-18:
+    inner = turned[1:-1]
+    weight = 2 * inner.imag
+    square = float(weight @ weight)
+    if square < 1e-18:
         return None
-    c = float(weight @ (x[inner] ** 2 + y[inner] ** 2 - size**2 / 4)) / float(weight @ weight)
+    c = float(weight @ (inner.real**2 + inner.imag**2 - size**2 / 4)) / square
     radius = float(np.hypot(size / 2, c))
-    if (np.abs(np.hypot(x, y - c) - radius) > tolerance).any():
+    about = turned - 1j * c
+    if float(np.abs(np.abs(about) - radius).max()) > tolerance:
         return None
-    angle = np.unwrap(np.arctan2(y - c, x))
-    steps = np.diff(angle)
-    sweep = float(angle[-1] - angle[0])
-    if abs(sweep) > WIDEST or not ((steps > 0).all() or (steps < 0).all()):
+    turns = about[1:] * about[:-1].conjugate()
+    if not ((turns.imag > 0).all() or (turns.imag < 0).all()):
         return None
-    from_centre = np.column_stack([x, y - c])
-    along = np.diff(from_centre, axis=0)
-    share = np.clip(-(from_centre[:-1] * along).sum(axis=1) / np.maximum((along**2).sum(axis=1), 1e-300), 0, 1)
-    nearest = np.hypot(*(from_centre[:-1] + share[:, None] * along).T)
-    if float((radius - nearest).max()) > tolerance:
+    sweep = float(np.arctan2(turns.imag, turns.real).sum())
+    if abs(sweep) > WIDEST:
+        return None
+    ahead = about[1:] - about[:-1]
+    share = -(about[:-1] * ahead.conjugate()).real / np.maximum(ahead.real**2 + ahead.imag**2, 1e-300)
+    nearest = np.abs(about[:-1] + np.minimum(np.maximum(share, 0.0), 1.0) * ahead)
+    if radius - float(nearest.min()) > tolerance:
         return None
     return float(np.tan(sweep / 4))

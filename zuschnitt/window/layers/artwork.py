@@ -11,12 +11,14 @@ from ...core.contour import Contour, cut_out
 from ...core.operations.registry import known_entry
 from ...core.route import Row
 from ..drawing import figures_of
-from ..motion import Motion
+from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme
 from ..tools.grips import HANDLE, Grip, handle_places, within
 from .layer import BlankLayer, BlankScene
 from .paths import KeptPath, hatch, path_of, polygon, short_parts, stroke
 
+COARSE = 0.05
+"""Arcs of what moves are flattened to this in mm."""
 PART = 60
 """Artwork is stroked in parts of so many points: to stroke a long path takes much more than its share."""
 
@@ -26,7 +28,7 @@ class ArtworkLayer(BlankLayer):
 
     def __init__(self) -> None:
         self._outline = KeptPath()
-        self._parts: dict[str, tuple[Artwork, list[QPainterPath]]] = {}
+        self._parts: dict[tuple[str, bool], tuple[Artwork, list[QPainterPath]]] = {}
         self._cuts: dict[str, tuple[Artwork, QPainterPath]] = {}
         self._inside: dict[str, tuple[object, bool]] = {}
 
@@ -64,7 +66,7 @@ class ArtworkLayer(BlankLayer):
         now, view, blank = theme(), scene.view, scene.blank
         motion = scene.session.motions.get(row.id)
         transform = view.transform if motion is None else _moved(motion) * view.transform
-        paths = [transform.map(path) for path in self._parts_of(row, artwork)]
+        paths = [transform.map(path) for path in self._parts_of(row, artwork, motion is not None)]
         hatch(painter, transform.map(self._cuts_of(row, artwork)), QColor(now.blank))
         width = 1.5 if motion is None else 1.0  # lines of one pixel are drawn much quicker
         if self._all_inside(scene, row, artwork, motion):
@@ -98,19 +100,22 @@ class ArtworkLayer(BlankLayer):
                 painter.drawRect(QRectF(x - HANDLE / 2, y - HANDLE / 2, HANDLE, HANDLE))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _parts_of(self, row: Row, artwork: Artwork) -> list[QPainterPath]:
-        kept = self._parts.get(row.id)
+    def _parts_of(self, row: Row, artwork: Artwork, moving: bool) -> list[QPainterPath]:
+        """Paths of its contours; while it moves, of not too many of their points."""
+        every = every_so_many(artwork.segments) if moving else 1
+        key = (row.id, every > 1)
+        kept = self._parts.get(key)
         if kept is None or kept[0] is not artwork:
             parts: list[list[Contour]] = [[]]
             length = 0
-            for contour in artwork.contours:
+            for contour in artwork.contours if every == 1 else coarse(artwork, every):
                 for part in short_parts(contour, PART):
                     if length + len(part.points) > PART and length:
                         parts.append([])
                         length = 0
                     parts[-1].append(part)
                     length += len(part.points)
-            self._parts[row.id] = kept = (artwork, [path_of(each) for each in parts])
+            self._parts[key] = kept = (artwork, [path_of(each) for each in parts])
         return kept[1]
 
     def _cuts_of(self, row: Row, artwork: Artwork) -> QPainterPath:
@@ -127,9 +132,15 @@ class ArtworkLayer(BlankLayer):
         if kept is None or kept[0] != key:
             points = np.vstack([contour.points for contour in artwork.contours])
             if motion is not None:
-                points = motion.apply(points)
+                points = motion.apply(points[:: every_so_many(len(points))])
             self._inside[row.id] = kept = (key, bool(scene.blank.region.contains(points, 1e-6).all()))
         return kept[1]
+
+
+def coarse(artwork: Artwork, every: int) -> list[Contour]:
+    """Polylines through each of so many points of the contours."""
+    lines = [contour.flattened(COARSE) for contour in artwork.contours]
+    return [Contour.polyline(thinned_out(line, every)) for line in lines]
 
 
 def movable(row: Row) -> bool:

@@ -11,6 +11,7 @@ from ...core.contour import Contour, cut_out
 from ...core.looks import Looks
 from ...core.plane.hatching import hatched
 from ...core.route import Row
+from ..motion import every_so_many, thinned_out
 from ..theme import theme
 from .curves import Curves, split_by_inside
 from .layer import FormLayer, FormScene
@@ -75,6 +76,9 @@ def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple
     assert scene.blank is not None
     step = max(scene.form.size / 100, sum(contour.length for contour in contours) / MOST)
     lines = [divided(contour, step, scene.form.size / FINE) for contour in contours]
+    if motion is not None:
+        every = every_so_many(sum(len(line) for line in lines))
+        lines = [thinned_out(line, every) for line in lines]
     points = np.vstack(lines)
     moved = scene.blank.correspondence.to_form(points if motion is None else motion.apply(points))
     inside: Curves = []

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.looks import Looks
 from ...core.route import Row
-from ..motion import Motion
+from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, FormLayer, FormScene
 from .paths import polygon
@@ -83,8 +83,10 @@ def curves_on_form(scene: FormScene) -> tuple[Curves, Curves]:
             for curve in curves:
                 split_by_inside(curve.form, curve.inside, inside, outside)
             continue
-        ends = np.cumsum([len(curve.blank) for curve in curves])[:-1]
-        moved = scene.blank.correspondence.to_form(motion.apply(np.vstack([c.blank for c in curves])))
+        every = every_so_many(sum(len(curve.blank) for curve in curves))
+        lines = [thinned_out(curve.blank, every) for curve in curves]
+        ends = np.cumsum([len(line) for line in lines])[:-1]
+        moved = scene.blank.correspondence.to_form(motion.apply(np.vstack(lines)))
         for points, kept in zip(np.split(moved.points, ends), np.split(moved.inside, ends), strict=True):
             split_by_inside(points, kept, inside, outside)
     for row in session.on_blank("traced"):
