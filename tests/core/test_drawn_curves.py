@@ -9,7 +9,7 @@ from zuschnitt.core.carry.tracing import SpaceCurve
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.form.beside import beside
 from zuschnitt.core.form.build import turned_body
-from zuschnitt.core.form.drawn_curve import drawn_through
+from zuschnitt.core.form.drawn_curve import drawn_through, own_crossing
 from zuschnitt.core.form.held_against import held_against
 from zuschnitt.core.form.locator import Locator
 from zuschnitt.core.form.shortest import shortest_through
@@ -147,3 +147,20 @@ def test_the_shortest_way_over_an_edge_is_straight_on_the_flat(step_form):
     drawn = shortest_through(box, np.array([[0, 5, 10.0], [40, 55, 40.0]]), False)
     length = np.linalg.norm(np.diff(drawn.points, axis=0), axis=1).sum()
     assert length == pytest.approx(np.hypot(30 + 40, 50), rel=1e-9) and len(drawn.corners) == 1
+
+
+@pytest.mark.parametrize("closed", [False, True])
+def test_a_curve_that_crosses_itself_is_found_out(step_form, closed):
+    square, ball = step_form("square"), step_form("ball")
+    crossed = np.array([[10, 10, 0], [60, 40, 0], [60, 10, 0], [10, 40, 0.0]])
+    plain = crossed[[0, 2, 1, 3]]
+    for draw in (drawn_through, shortest_through):
+        found = own_crossing(draw(square, crossed, closed))
+        assert found is not None and found[2] == pytest.approx(0, abs=1e-9) and 10 < found[0] < 60
+        assert own_crossing(draw(square, plain, closed)) is None
+    angles = np.radians([[0, 0], [80, 50], [80, 0], [0, 50]])
+    on_ball = 50 * np.column_stack(
+        [np.cos(angles[:, 1]) * np.cos(angles[:, 0]), np.cos(angles[:, 1]) * np.sin(angles[:, 0]), np.sin(angles[:, 1])]
+    )
+    assert own_crossing(shortest_through(ball, on_ball, closed)) is not None
+    assert own_crossing(shortest_through(ball, on_ball[[0, 2, 1, 3]], closed)) is None

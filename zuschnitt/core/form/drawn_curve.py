@@ -200,3 +200,32 @@ def onto_both(locator: Locator, at: Array, first: int, second: int) -> tuple[Arr
         off = ((feet - at) * normals).sum(axis=1)
         at = at + np.linalg.lstsq(normals, off, rcond=PARALLEL)[0]
     return at, normals
+
+
+def own_crossing(curve: DrawnCurve) -> Array | None:
+    """The first place (3,) at which a curve crosses itself; None where it does not."""
+    from scipy.spatial import cKDTree
+
+    start, end = curve.points[:-1], curve.points[1:]
+    lengths = np.linalg.norm(end - start, axis=1)
+    pairs = cKDTree((start + end) / 2).query_pairs(float(lengths.max()) * 1.01, output_type="ndarray")
+    count = len(start)
+    closed = bool(np.array_equal(curve.points[0], curve.points[-1]))
+    apart = np.abs(pairs[:, 0] - pairs[:, 1])
+    pairs = pairs[(apart > 1) & ~(closed & (apart == count - 1))]
+    if not len(pairs):
+        return None
+    one, other = (end - start)[pairs[:, 0]], (end - start)[pairs[:, 1]]
+    between = start[pairs[:, 1]] - start[pairs[:, 0]]
+    # where lines through both spans come nearest to each other
+    a, b, c = (np.einsum("nk,nk->n", *each) for each in ((one, one), (one, other), (other, other)))
+    d, e = np.einsum("nk,nk->n", one, between), np.einsum("nk,nk->n", other, between)
+    divisor = a * c - b * b
+    steep = divisor > PARALLEL * a * c
+    divisor = np.where(steep, divisor, 1.0)
+    s, t = (c * d - b * e) / divisor, (b * d - a * e) / divisor
+    places = start[pairs[:, 0]] + s[:, None] * one
+    gap = np.linalg.norm(places - start[pairs[:, 1]] - t[:, None] * other, axis=1)
+    sags = lengths[pairs].max(axis=1) ** 2 / max(float(lengths.sum()), 1e-12)  # chords lie a little under the faces
+    crosses = steep & (s >= 0) & (s < 1) & (t >= 0) & (t < 1) & (gap <= sags)
+    return places[np.nonzero(crosses)[0][0]] if crosses.any() else None

@@ -10,6 +10,7 @@ from ..parameters import choice, faces, memory, points, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
 from ..results.space_curves import CurvesResult
+from ..wording import coordinates
 from .registry import operation
 
 
@@ -39,7 +40,7 @@ class DrawCurve:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.drawn_curve import drawn_through
+        from ..form.drawn_curve import drawn_through, own_crossing
         from ..form.lasting import found_again
         from ..form.lasting_points import points_again
         from ..form.shortest import shortest_through
@@ -54,5 +55,8 @@ class DrawCurve:
         draw = shortest_through if self.between == "shortest" else drawn_through
         through, moved = points_again(self.form, self.through, (self.remembered or {}).get("through", ""))
         drawn = draw(self.form, through, self.ends == "closed", picked)
+        crossing = own_crossing(drawn)
+        if crossing is not None:
+            moved = (*moved, f"The curve crosses itself at {coordinates(crossing)}; move or reorder its points.")
         curve = SpaceCurve(drawn.points, "drawn", True, drawn.corners)
         return outcome(CurvesResult((curve,)), messages=(*said, *moved, *drawn.messages))
