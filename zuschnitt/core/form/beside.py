@@ -14,7 +14,7 @@ import numpy as np
 from ..errors import CannotBeDone, Refused
 from .chained import Chain, chained
 from .curves import Array
-from .edge_curves import points_and_ways
+from .edge_curves import smooth_runs
 from .form import Form
 from .locator import Locator
 
@@ -47,13 +47,13 @@ def beside_edges(
         if len(own) != 1:
             named = " and ".join(map(str, sorted(set(edge.faces))))
             raise Refused(f"Edge {number} bounds faces {named}; say on which one of them the curve is.")
-        points, ways = points_and_ways(edge)
         chain = form.smooth_chain(own)
-        found, inside = beside(form, chain, points, _inwards(form, own[0], points, ways), distance)
-        whole &= bool(inside.all())
-        for run in np.split(np.arange(len(points)), np.nonzero(np.diff(inside.astype(int)))[0] + 1):
-            if inside[run[0]] and len(run) > 1:
-                runs.append(found[run])
+        for points, ways in smooth_runs(edge):
+            found, inside = beside(form, chain, points, _inwards(form, own[0], points, ways), distance)
+            whole &= bool(inside.all())
+            for run in np.split(np.arange(len(points)), np.nonzero(np.diff(inside.astype(int)))[0] + 1):
+                if inside[run[0]] and len(run) > 1:
+                    runs.append(found[run])
     if not runs:
         raise CannotBeDone(f"At {distance:g} mm from the edges there is no face any more; take a smaller distance.")
     return chained(runs, CLOSE * form.size), not whole

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from itertools import pairwise
 
 import numpy as np
 
 from .chained import CREASE, Chain, chained, turn_between
-from .curves import Array, Line, parameters_within
+from .curves import Array, Line, Spline, parameters_within
 from .form import Edge, Form
 
 CLOSE = 1e-6
@@ -16,6 +17,8 @@ FINE = 1e-3
 """Edges are divided to this in mm, of which a smooth curve through the points keeps some 1e-8."""
 LEAST = 9
 ASIDE = 1e-5
+SHARP = 30.0
+"""A polyline has a corner where it turns by so many degrees."""
 
 
 def edge_chains(form: Form, numbers: Iterable[int]) -> list[Chain]:
@@ -56,15 +59,37 @@ def edge_points(edge: Edge) -> Array:
     return np.asarray(edge.curve.evaluate(np.array([edge.start, edge.end]) if straight else _places(edge)))
 
 
-def points_and_ways(edge: Edge) -> tuple[Array, Array]:
-    """Points (n, 3) of an edge, and its direction (n, 3) at each."""
+def smooth_runs(edge: Edge) -> list[tuple[Array, Array]]:
+    """What of an edge has no sharp corner: points (n, 3), and the direction (n, 3) at each."""
+    if isinstance(edge.curve, Spline) and edge.curve.degree == 1:  # of a mesh: as the curve that it stands for
+        return [(run, _ways(run)) for run in _split(edge.curve.control)]
     t = _places(edge)
     near = ASIDE * (edge.end - edge.start)
     inner = [np.clip(t + side * near, min(edge.start, edge.end), max(edge.start, edge.end)) for side in (-1, 1)]
     ways = edge.curve.evaluate(inner[1]) - edge.curve.evaluate(inner[0])
-    return edge.curve.evaluate(t), ways / np.linalg.norm(ways, axis=1, keepdims=True)
+    return [(edge.curve.evaluate(t), ways / np.linalg.norm(ways, axis=1, keepdims=True))]
+
+
+def _ways(points: Array) -> Array:
+    """The directions (n, 3) of a smooth curve through points, which may be closed."""
+    spans = np.diff(points, axis=0)
+    spans /= np.linalg.norm(spans, axis=1, keepdims=True)
+    closed = np.array_equal(points[0], points[-1])
+    before = np.vstack([spans[-1:] if closed else spans[:1], spans])
+    after = np.vstack([spans, spans[:1] if closed else spans[-1:]])
+    ways = before + after
+    return np.asarray(ways / np.linalg.norm(ways, axis=1, keepdims=True))
 
 
 def _places(edge: Edge) -> Array:
     t = parameters_within(edge.curve.evaluate, edge.start, edge.end, FINE)
     return t if len(t) >= LEAST else np.linspace(edge.start, edge.end, LEAST)
+
+
+def _split(points: Array) -> list[Array]:
+    """A polyline from sharp corner to sharp corner."""
+    spans = np.diff(points, axis=0)
+    spans /= np.linalg.norm(spans, axis=1, keepdims=True)
+    turns = np.einsum("nk,nk->n", spans[1:], spans[:-1]) < np.cos(np.radians(SHARP))
+    ends = [0, *(np.nonzero(turns)[0] + 1).tolist(), len(points) - 1]
+    return [points[start : end + 1] for start, end in pairwise(ends)]
