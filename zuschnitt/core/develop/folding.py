@@ -32,6 +32,9 @@ COARSE = 40
 SAG = 2e-5
 """Chords of edges stay within this part of the size of the form."""
 MOST = 120_000
+LIGHT = 8_000
+"""So many triangles, and no finer chords than ``LIGHT_SAG``, are enough to look at."""
+LIGHT_SAG = 4e-4
 SAME = 1e-6
 """Points that lie no further apart, on form and blank, are one; as part of the form's size."""
 SETTLED = 4
@@ -52,10 +55,10 @@ class FoldMesh(Lazy):
         strain = np.eye(2) + share * (self._strain - np.eye(2))
         wanted = turns[:, :, :2] @ strain @ self._spans_blank
         points = self._placed(wanted, share)
+        stretched, back = strain @ self._spans_blank, self._inverse @ np.linalg.inv(strain)
         for _ in range(SETTLED if 0 < share < 1 else 0):
-            bent = self._edges(points) @ self._inverse
-            turns = _rotations(bent @ np.linalg.inv(strain))
-            points = self._placed(turns[:, :, :2] @ strain @ self._spans_blank, share)
+            turns = _rotations(self._edges(points) @ back)
+            points = self._placed(turns[:, :, :2] @ stretched, share)
         return points
 
     def held_at(self, share: float, point: Array) -> Array:
@@ -121,16 +124,23 @@ class FoldMesh(Lazy):
         roots = np.nonzero(parent == np.arange(count))[0]
         return [(roots, roots), *((level, parent[level]) for level in levels if len(level))]
 
-    def _turns_at(self, share: float) -> Array:
+    @cached_property
+    def _bending(self) -> Array:
+        """How each triangle is turned against the one it hangs on, a root against the plane: vectors (t, 3)."""
         from scipy.spatial.transform import Rotation
 
-        whole, turns = self._whole, np.empty_like(self._whole)
-        (roots, _), *levels = self._tree
-        turns[roots] = Rotation.from_rotvec(share * Rotation.from_matrix(whole[roots]).as_rotvec()).as_matrix()
-        for level, parent in levels:
-            bending = np.transpose(whole[parent], (0, 2, 1)) @ whole[level]
-            vector = Rotation.from_matrix(bending).as_rotvec()
-            turns[level] = turns[parent] @ Rotation.from_rotvec(share * vector).as_matrix()
+        whole, bending = self._whole, self._whole.copy()
+        for level, parent in self._tree[1:]:
+            bending[level] = np.transpose(whole[parent], (0, 2, 1)) @ whole[level]
+        return np.asarray(Rotation.from_matrix(bending).as_rotvec())
+
+    def _turns_at(self, share: float) -> Array:
+        """The rotations (t, 3, 3) of a stage."""
+        from scipy.spatial.transform import Rotation
+
+        turns = np.asarray(Rotation.from_rotvec(share * self._bending).as_matrix())
+        for level, parent in self._tree[1:]:
+            turns[level] = turns[parent] @ turns[level]
         return turns
 
     @cached_property
@@ -166,15 +176,24 @@ class FoldMesh(Lazy):
 
 
 def _rotations(maps: Array) -> Array:
-    """The rotations (t, 3, 3) nearest to maps (t, 3, 2) from the plane into space."""
-    u, _, v = np.linalg.svd(maps, full_matrices=False)
-    plane = u @ v
+    """The rotations (t, 3, 3) nearest to maps (t, 3, 2) from the plane into space.
+
+    By the polar factor, whose root of a symmetric 2 x 2 matrix M is (M + d I) / sqrt(trace M + 2 d), d² being det M.
+    """
+    x, y = np.ascontiguousarray(maps[:, :, 0].T), np.ascontiguousarray(maps[:, :, 1].T)
+    a, b, d = (x * x).sum(axis=0), (x * y).sum(axis=0), (y * y).sum(axis=0)
+    root = np.sqrt(np.maximum(a * d - b * b, 1e-300))
+    scale = np.sqrt(a + d + 2 * root) / ((a + root) * (d + root) - b * b)
+    plane = np.stack([((d + root) * x - b * y) * scale, ((a + root) * y - b * x) * scale], axis=2).transpose(1, 0, 2)
     normal = np.cross(plane[:, :, 0], plane[:, :, 1])
     return np.concatenate([plane, normal[:, :, None]], axis=2)
 
 
-def fold_mesh(form: Form, blank: Blank, progress: Progress = SILENT) -> FoldMesh:
-    """Triangles of a blank that are the same on both sides, fine enough to bend. Raises Refused for far too many."""
+def fold_mesh(form: Form, blank: Blank, progress: Progress = SILENT, light: bool = False) -> FoldMesh:
+    """Triangles of a blank that are the same on both sides, fine enough to bend; ``light`` ones only to look at.
+
+    Raises Refused where there is nothing to fold.
+    """
     rigid = [leaf for leaf in blank.correspondence.leaves if isinstance(leaf, RigidLeaf)]
     laid = [Unwrapped(form.face(leaf.face), leaf.chart, leaf.loops) for leaf in rigid]
     size = form.size
@@ -184,12 +203,13 @@ def fold_mesh(form: Form, blank: Blank, progress: Progress = SILENT) -> FoldMesh
         fine = size / COARSE if face.face.kind == "plane" else size / (6 * COARSE)
         fineness.append(fine if radius is None else min(fine, radius / FINE))
     count = sum(face.face.area / (0.433 * h**2) for face, h in zip(laid, fineness, strict=True))
-    if count > MOST:
-        scale = float(np.sqrt(count / MOST))
+    most, sag = (LIGHT, LIGHT_SAG) if light else (MOST, SAG)
+    if count > most:
+        scale = float(np.sqrt(count / most))
         fineness = [h * scale for h in fineness]
     parts = []
     if laid:
-        meshes = chart_meshes(form, laid, fineness, sag=size * SAG, progress=progress)
+        meshes = chart_meshes(form, laid, fineness, sag=size * sag, progress=progress)
         for leaf, mesh in zip(rigid, meshes, strict=True):
             parts.append((leaf.chart_to_blank(mesh.points_chart), mesh.points_form, mesh.triangles))
     for other in blank.correspondence.leaves:

@@ -34,10 +34,11 @@ class FoldStage:
     sentence = "Fold {blank} by {share} of the way to its form."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..develop.folding import fold_mesh
+        from ..develop.folding import LIGHT, fold_mesh
 
-        mesh = fold_mesh(self.form, self.blank, progress.part(0, 0.7))
+        mesh = fold_mesh(self.form, self.blank, progress.part(0, 0.6))
+        light = fold_mesh(self.form, self.blank, progress.part(0.6, 0.7), True) if len(mesh.triangles) > LIGHT else mesh
         progress.step(0.7, "folding")
         corners = mesh.stage(self.share)[mesh.triangles]
         doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        return outcome(FoldedResult(mesh, self.share, float(np.linalg.norm(doubled, axis=1).sum() / 2)))
+        return outcome(FoldedResult(light, self.share, float(np.linalg.norm(doubled, axis=1).sum() / 2), mesh))

@@ -15,11 +15,13 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class FoldedResult(Result):
-    """``value`` is the mesh of all stages; ``share`` the stage between the blank, 0, and the form, 1."""
+    """``value`` is a light mesh of all stages, to look at, ``fine`` the one that is written and measured; ``share`` is
+    the stage between the blank, 0, and the form, 1."""
 
     value: FoldMesh
-    share: float = 1.0
-    area: float = 0.0
+    share: float
+    area: float
+    fine: FoldMesh
     kind = "folded"
     writes = MappingProxyType({"stl": "writes the stage as triangles"})
     first = whole = ("stl",)
@@ -33,7 +35,7 @@ class FoldedResult(Result):
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         from ..files.stl import triangles_stl
 
-        return triangles_stl(self.value.stage(self.share), self.value.triangles)
+        return triangles_stl(self.fine.stage(self.share), self.fine.triangles)
 
     def report(self) -> dict[str, Any]:
-        return {"folded": {"stage": self.share, "area": self.area, "triangles": len(self.value.triangles)}}
+        return {"folded": {"stage": self.share, "area": self.area, "triangles": len(self.fine.triangles)}}
