@@ -172,7 +172,7 @@ def test_sending_never_waits_for_a_process_that_does_not_listen(listener):
 
 def test_what_an_edit_does_not_concern_goes_on(listener):
     """The lid is still computed by the process that began it, while the cone's new rows come in between."""
-    job = slow_job("0.7")
+    job = slow_job("0.9")
     listener.engine.evaluate(job)
     listener.until(lambda: listener.running("d70"), "the lid to be developed")
     at_work = listener.engine.process_of("d70")
@@ -193,7 +193,7 @@ def test_what_is_urgent_waits_neither_for_processors_nor_for_a_process_to_be_for
     many = len(os.sched_getaffinity(0))
     job = Job("lids")
     for k in range(many + 2):
-        job = job.added("domed_lid").added("develop", triangles=str(1.7 + k / 50), way="relaxed")
+        job = job.added("domed_lid").added("develop", triangles=str(2.0 + k / 50), way="relaxed")
     lids = [row.id for row in job.rows if row.operation == "develop"]
     listener.engine.evaluate(job)
     listener.until(lambda: all(listener.running(row_id) for row_id in lids[:many]), "all processors to be busy")
