@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from zuschnitt.core.develop.patch_net import PatchNet
-from zuschnitt.core.route import Job
+from zuschnitt.core.route import Asset, Job
 from zuschnitt.window.layers.patch_net import BlankNet
 
 from .conftest import opened, settle
@@ -52,3 +52,25 @@ def test_the_net_is_the_same_on_form_and_blank(window):
         assert blank.correspondence.to_form(flat).points == pytest.approx(space)
     cells = [np.ptp([line[0] for line in net.lines_blank], axis=0), len(net.lines_blank)]
     assert cells[1] == 6 + 1 + 9 + 1
+
+
+def test_artwork_on_a_patch_is_flipped_by_one_click_and_the_side_is_seen(window):
+    session, stage = window.session, window.blank_stage
+    logo = b'<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20"><path d="M0,0 H40 L0,20 Z"/></svg>'
+    session.edit("", lambda job: job.with_asset(Asset("a.svg", logo)).added("place_artwork", file="a.svg", x="", y=""))
+    session.select(session.job.rows[1].id)
+    settle(window)
+    stage.grab()
+    layer = next(layer for layer in stage.layers if isinstance(layer, BlankNet))
+    before = session.value(session.job.rows[-1], "artwork").contours[0]
+    for reads, mirrored in (("inside", -1), ("outside", 1)):
+        QTest.mouseClick(stage, Qt.MouseButton.LeftButton, pos=layer._side.center().toPoint())
+        settle(window)
+        stage.grab()
+        assert session.job.rows[-1].parameters["reads"] == reads
+        after = session.value(session.job.rows[-1], "artwork").contours[0]
+        assert after.area * before.area * mirrored > 0
+        assert np.mean(after.bounds, axis=0) == pytest.approx(np.mean(before.bounds, axis=0), abs=0.1)  # in its place
+    session.undo()
+    session.undo()
+    assert session.job.rows[-1].parameters["reads"] == "outside"
