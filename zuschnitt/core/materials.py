@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -72,7 +72,7 @@ def table() -> dict[str, Material]:
     if not path.exists():
         return dict(MATERIALS)
     try:
-        own = [_read(entry) for entry in json.loads(path.read_text("utf-8"))]
+        own = [material_from(entry) for entry in json.loads(path.read_text("utf-8"))]
     except (OSError, ValueError, TypeError, KeyError, AttributeError) as error:
         raise Refused(
             f"{path} is no table of materials ({error}); each needs a name, stretch and compression in percent, and "
@@ -81,7 +81,8 @@ def table() -> dict[str, Material]:
     return {**MATERIALS, **{material.name: material for material in own}}
 
 
-def _read(entry: dict[str, Any]) -> Material:
+def material_from(entry: Mapping[str, Any]) -> Material:
+    """The material that an object with its fields is. Raises ValueError, TypeError or KeyError where it is none."""
     made = Material(
         str(entry["name"]).strip().lower(),
         float(entry.get("thickness", 1.0)),
@@ -108,6 +109,11 @@ def known_names() -> list[str]:
 def material_named(name: str) -> Material | None:
     """The material of that name, whatever its capitals; None where the table has none."""
     return table().get(name.strip().lower())
+
+
+def is_own(material: Material) -> bool:
+    """Whether it is not one that ships with the program, or not with these values."""
+    return MATERIALS.get(material.name) != material
 
 
 def required_material(name: str) -> Material:

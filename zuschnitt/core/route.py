@@ -8,6 +8,7 @@ import re
 import uuid
 from bisect import bisect_left
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
@@ -16,7 +17,7 @@ from typing import Any
 from .errors import Refused
 from .expressions import named_values, values_in_note
 from .lazy import Lazy
-from .materials import Material, material_named
+from .materials import Material, is_own, material_named
 from .operations.registry import entry, known_entry
 from .parameters.gathered import Gathered
 from .parameters.material import MaterialName
@@ -77,7 +78,10 @@ class Asset(Lazy):
 
 @dataclass(frozen=True)
 class Job(Lazy):
-    """The whole job. ``values`` are (name, expression) pairs; ``assets`` go by their name."""
+    """The whole job. ``values`` are (name, expression) pairs; ``assets`` go by their name.
+
+    ``materials`` are those of somebody's own table that came with it, by their names.
+    """
 
     name: str = "New job"
     rows: tuple[Row, ...] = ()
@@ -86,6 +90,7 @@ class Job(Lazy):
     thickness: str = "1.0"
     unit: str = "mm"
     assets: Mapping[str, Asset] = field(default_factory=dict)
+    materials: Mapping[str, Material] = field(default_factory=dict)
     extra: Mapping[str, Any] = field(default_factory=dict)
 
     def row(self, key: str | int) -> Row:
@@ -232,13 +237,36 @@ class Job(Lazy):
         return any(taken.id == on.id or self.depends(taken, on) for taken in self.sources(row))
 
     def material_of(self, row: Row, parameter: MaterialName) -> Material | None:
-        """The material of the table that a row names or, where it names none, the job does."""
-        name = row.parameters.get(parameter.name) or self.material
+        """The material that a row names, else the job's; what came with the job goes before the table."""
+        return self._material(row.parameters.get(parameter.name) or self.material)
+
+    def _material(self, name: str) -> Material | None:
         if name not in self._materials:
-            self._materials[name] = material_named(name)
+            self._materials[name] = self.materials.get(name.strip().lower()) or material_named(name)
         return self._materials[name]
 
+    @property
+    def own_materials(self) -> dict[str, Material]:
+        """The materials it uses that do not ship with the program, by their names; without those of a broken table."""
+        names = {self.material}
+        for row in self.rows:
+            known = known_entry(row.operation)
+            names.update(p.written(row) for p in known.parameters if isinstance(p, MaterialName)) if known else None
+        found = {}
+        for name in sorted(filter(None, names)):
+            with suppress(Refused):
+                material = self._material(name)
+                if material is not None and is_own(material):
+                    found[material.name] = material
+        return found
+
     # --- edits ---------------------------------------------------------------------------------
+
+    def with_material(self, name: str) -> Job:
+        """Out of another material; one that was chosen anew has the values that the table has now."""
+        key = name.strip().lower()
+        kept = {n: m for n, m in self.materials.items() if n != key or material_named(name) is None}
+        return replace(self, material=name, materials=kept)
 
     def added(self, operation: str, after: str | None = None, **parameters: Any) -> Job:
         """With a new row after the row ``after``, or at the end. Later rows keep their numbers, and what they take."""

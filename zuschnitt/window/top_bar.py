@@ -85,7 +85,7 @@ class TopBar(QWidget):
 
     def _material_given(self) -> None:
         text = self.material.text().strip()
-        self.session.edit("Change the material", lambda job: replace(job, material=text))
+        self.session.edit("Change the material", lambda job: job.with_material(text))
 
     def _thickness_given(self) -> None:
         text = self.thickness.text().replace("mm", "").strip()

@@ -7,11 +7,13 @@ import struct
 import zipfile
 import zlib
 from collections.abc import Mapping
+from dataclasses import asdict
 from io import BytesIO
 from pathlib import Path, PurePosixPath
 from typing import Any
 
 from ..errors import Refused, ZuschnittError
+from ..materials import material_from
 from ..route import Asset, Job, Row
 from .apart import guarded
 from .job_schema import parsed, require_schema
@@ -25,7 +27,7 @@ LARGEST_TEXT = 64 << 20
 
 DAMAGED = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError, struct.error)
 """What reading an archive raises where it is not whole."""
-JOB_KEYS = {"schema", "name", "rows", "values", "material", "thickness", "unit", "assets"}
+JOB_KEYS = {"schema", "name", "rows", "values", "material", "thickness", "unit", "assets", "materials"}
 ROW_KEYS = {"id", "number", "operation", "parameters", "note", "enabled", "title", "view"}
 
 
@@ -55,6 +57,8 @@ def job_bytes(job: Job) -> bytes:
         ],
         "assets": {name: asset.sha256 for name, asset in sorted(job.assets.items())},
     }
+    if own := job.own_materials:
+        content["materials"] = [asdict(material) for material in own.values()]
     packed = BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=2) as archive:
         archive.writestr("job.json", json.dumps(content, indent=1, ensure_ascii=False))
@@ -130,6 +134,7 @@ def _read(archive: zipfile.ZipFile, name: str) -> Job:
         thickness=str(content.get("thickness", "1.0")),
         unit=str(content.get("unit", "mm")),
         assets=assets,
+        materials={material.name: material for material in map(material_from, content.get("materials", []))},
         extra={key: value for key, value in content.items() if key not in JOB_KEYS},
     )
 

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..errors import Refused
+from ..materials import material_from
 from ..operations.registry import known_entry
 
 MOST_ROWS = 10_000
@@ -52,6 +53,11 @@ def require_schema(content: Mapping[str, Any], name: str) -> None:
         if not asset or "/" in asset or "\\" in asset or "\0" in asset or asset in (".", ".."):
             check.refuse("assets", f"has the file name '{asset[:60]}', which no file can have")
         check.text(digest, f"assets.{asset}")
+    for i, material in enumerate(check.list(content.get("materials", []), "materials")):
+        try:
+            material_from(check.object(material, f"materials[{i}]"))
+        except (ValueError, TypeError, KeyError) as error:
+            check.refuse(f"materials[{i}]", f"is no material ({str(error)[:80]})")
     rows = check.list(content.get("rows", []), "rows")
     if len(rows) > MOST_ROWS:
         check.refuse("rows", f"has more than {MOST_ROWS:,} of them")

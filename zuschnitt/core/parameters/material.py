@@ -25,11 +25,16 @@ class MaterialName(Parameter):
             required_material(value)
         return value
 
+    def check(self, job: Job, row: Row | None, title: str, value: Any) -> None:
+        if value not in job.materials:
+            super().check(job, row, title, value)
+
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Material | None:
         return job.material_of(row, self)
 
     def options(self, job: Job, row: Row) -> list[tuple[str, str]]:
-        return [("", f"the job's material ({job.material})"), *((name, name) for name in known_names())]
+        names = dict.fromkeys((*known_names(), *job.materials))
+        return [("", f"the job's material ({job.material})"), *((name, name) for name in names)]
 
 
 def material(hint: str) -> Any:
