@@ -4,7 +4,6 @@ trimesh's section of it."""
 from __future__ import annotations
 
 import sys
-import time
 from pathlib import Path
 
 import numpy as np
@@ -12,6 +11,8 @@ import shapely
 import trimesh
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from timing import median
 
 from zuschnitt.core.contour import Contour
 from zuschnitt.core.files.form_file import read_form
@@ -22,15 +23,6 @@ from zuschnitt.core.plane.thinning import thinned
 
 RUNS = 3
 TOLERANCE = 0.05
-
-
-def median(work) -> float:
-    times = []
-    for _ in range(RUNS):
-        begin = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - begin)
-    return float(np.median(times))
 
 
 def lobes() -> list[Contour]:
@@ -55,8 +47,8 @@ def main() -> None:
     for name, contours in (("200 rough lobes", lobes()), ("one spiral", spiral())):
         lines = [shapely.LineString(np.vstack([c.points, c.points[:1]]) if c.closed else c.points) for c in contours]
         here, there = (
-            median(lambda c=contours: thinned(c, TOLERANCE)),
-            median(lambda c=lines: shapely.simplify(c, TOLERANCE)),
+            median(lambda c=contours: thinned(c, TOLERANCE), RUNS),
+            median(lambda c=lines: shapely.simplify(c, TOLERANCE), RUNS),
         )
         left = shapely.get_num_coordinates(shapely.simplify(lines, TOLERANCE)).sum()
         print(f"{name:<24} {here:>6.2f} {thinned(contours, TOLERANCE).segments[1]:>9,} {there:>8.2f} {left:>9,}")
@@ -65,10 +57,12 @@ def main() -> None:
     form = read_form(mesh.export(file_type="stl"), "mesh.stl", "mm")
     low = mesh.vertices[mesh.faces[:90_000:18_000, 0]]
     print(f"\non a mesh of {sum(len(each.triangles) for each in form.meshes):,} triangles, in s")
-    print(f"{'a plane cuts it':<40} {median(lambda: plane_curves(form, [3, 0, 0], [1, 0.2, 0.1])):>6.2f}"
-          f"   trimesh {median(lambda: mesh.section([1, 0.2, 0.1], [3, 0, 0])):.2f}")  # fmt: skip
-    print(f"{'a smooth curve through five points':<40} {median(lambda: drawn_through(form, low, False)):>6.2f}")
-    print(f"{'the shortest ways through five points':<40} {median(lambda: shortest_through(form, low, False)):>6.2f}")
+    cut = median(lambda: plane_curves(form, [3, 0, 0], [1, 0.2, 0.1]), RUNS)
+    theirs = median(lambda: mesh.section([1, 0.2, 0.1], [3, 0, 0]), RUNS)
+    print(f"{'a plane cuts it':<40} {cut:>6.2f}   trimesh {theirs:.2f}")
+    for name, draw in (("a smooth curve", drawn_through), ("the shortest ways", shortest_through)):
+        took = median(lambda draw=draw: draw(form, low, False), RUNS)
+        print(f"{name + ' through five points':<40} {took:>6.2f}")
 
 
 if __name__ == "__main__":

@@ -2,25 +2,15 @@
 
 from __future__ import annotations
 
-import time
-
 import numpy as np
 from scipy.spatial import Delaunay
+from timing import median
 
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.form.build import domed_lid, turned_body
 
 COUNT = 20_000
 RUNS = 15
-
-
-def median_ms(work) -> float:
-    times = []
-    for _ in range(RUNS):
-        begin = time.perf_counter()
-        work()
-        times.append(1000 * (time.perf_counter() - begin))
-    return float(np.median(times))
 
 
 def inside_points(blank) -> np.ndarray:
@@ -38,13 +28,13 @@ def main() -> None:
         points = inside_points(blank)
         there = blank.correspondence.to_form(points)  # builds what is built once
         blank.correspondence.to_blank(there.points)
-        ours = median_ms(lambda b=blank, p=points: b.correspondence.to_form(p))
-        back = median_ms(lambda b=blank, p=there.points: b.correspondence.to_blank(p))
+        ours = 1000 * median(lambda b=blank, p=points: b.correspondence.to_form(p), RUNS)
+        back = 1000 * median(lambda b=blank, p=there.points: b.correspondence.to_blank(p), RUNS)
         yardstick = float("nan")
         if blank.mesh is not None:
             triangles = Delaunay(blank.mesh.points_blank)
             triangles.find_simplex(points)
-            yardstick = median_ms(lambda t=triangles, p=points: t.find_simplex(p))
+            yardstick = 1000 * median(lambda t=triangles, p=points: t.find_simplex(p), RUNS)
         print(f"{name:<28} {ours:>8.2f} {back:>14.2f} {yardstick:>20.2f}")
 
 

@@ -3,24 +3,15 @@
 from __future__ import annotations
 
 import sys
-import time
 from pathlib import Path
 
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
+from timing import median
 
 RUNS = 5
 BENDS = (10, 30, 60)
-
-
-def median(work) -> float:
-    times = []
-    for _ in range(RUNS):
-        begin = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - begin)
-    return float(np.median(times))
 
 
 def main() -> None:
@@ -50,8 +41,8 @@ def main() -> None:
             BRepTools.Clean_s(shape)
             BRepMesh_IncrementalMesh(shape, 0.05, False, 0.1, False)
 
-        folded = median(lambda made=made: folded_body(made.part))
-        print(f"{count:>6} {median(flat):>18.3f} {folded:>12.3f} {median(mesh):>18.3f}")
+        folded = median(lambda made=made: folded_body(made.part), RUNS)
+        print(f"{count:>6} {median(flat, RUNS):>18.3f} {folded:>12.3f} {median(mesh, RUNS):>18.3f}")
     tray = hollowed(300, 180, 60, 1.5, ["top"])
     lengths = iter(np.linspace(10, 20, 100))
 
@@ -59,7 +50,7 @@ def main() -> None:
         plan = SheetPlan(opened="auto", radius=2.0, flanges=(Flange((), float(next(lengths))),))
         folded_body(sheet_part(tray, plan).part)
 
-    print(f"the flanges of a tray made anew, folded: {median(flange):.3f}")
+    print(f"the flanges of a tray made anew, folded: {median(flange, RUNS):.3f}")
 
 
 if __name__ == "__main__":

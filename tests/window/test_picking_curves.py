@@ -52,7 +52,7 @@ def test_curves_are_taken_away_by_click_and_box_and_come_back(window):
     assert len(result().value) == 3 and len(result().away) == 2
     drag(stage, pixel(window, 90, top - 15), pixel(window, 120, top - 40))  # touches one and holds none
     assert len(result().value) == 3
-    drag(stage, pixel(window, 90, top - 15), pixel(window, 120, top - 40), modifier=Qt.KeyboardModifier.ShiftModifier)
+    drag(stage, pixel(window, 90, top - 15), pixel(window, 120, top - 40), modifier=Qt.KeyboardModifier.ControlModifier)
     settle(window)
     assert len(result().value) == 2
     session.edit("", lambda job: job.set(session.selected, "tolerance", "1"))  # another tolerance: the same are gone

@@ -25,7 +25,9 @@ class ThinnedLayer(BlankLayer):
 
     def alone(self, scene: BlankScene) -> str:
         made = thinned_of(scene.session)
-        return f"{made.brief()} · click or pull a box to take curves away" if made is not None else ""
+        return (
+            "" if made is None else f"{made.brief()} · click or pull a box to take curves away (Ctrl: what it touches)"
+        )
 
     def extent(self, scene: BlankScene) -> Box | None:
         made = thinned_of(scene.session)

@@ -26,7 +26,7 @@ REACH = 8.0
 
 
 class PickCurves(Tool):
-    words = "click or pull a box to take curves away; with Shift also what it touches"
+    words = "click or pull a box to take curves away; with Ctrl also what it touches"
 
     def __init__(self, stage: BlankStage) -> None:
         self.stage, self.session = stage, stage.session
@@ -62,7 +62,7 @@ class PickCurves(Tool):
         inside = ((points >= low) & (points <= high)).all(axis=1)
         count = np.bincount(owner, minlength=len(made.value) + len(made.away))
         within = np.bincount(owner[inside], minlength=len(count))
-        touched = within > 0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else within == count
+        touched = within > 0 if event.modifiers() & Qt.KeyboardModifier.ControlModifier else within == count
         self._change(made, [k for k in np.nonzero(touched)[0].tolist() if k < len(made.value)])
 
     def click(self, event: QMouseEvent) -> bool:
