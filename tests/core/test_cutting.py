@@ -12,9 +12,11 @@ from zuschnitt.core.contour import Contour
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import CannotBeDone, Refused
+from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.files.mesh_file import read_triangles
 from zuschnitt.core.form.kernel import read_step_bytes
 from zuschnitt.core.form.mesh_form import form_from_triangles
+from zuschnitt.core.route import Job
 from zuschnitt.core.solids.shape import form_step
 
 R = 8.0
@@ -226,3 +228,20 @@ def test_lines_across_round_outlines_divide_them(step, turn):
         parts = [face.area for face, parent in zip(made.form.faces, made.form.before.parents, strict=True)
                  if parent == number]  # fmt: skip
         assert len(parts) >= 2 and sum(parts) == pytest.approx(form.face(number).area, rel=1e-9)
+
+
+@pytest.mark.parametrize("below", [False, True])
+def test_what_lies_on_one_piece_of_a_blank_is_cut_there_alone(below):
+    """Cylinder and cone lie side by side: a hole in the strip is at an angle at which the cone's sector would go on
+    round its tip, and is not repeated on the cone, whether it is on the strip whole or reaches beyond its edge."""
+    job = Job(thickness="1").added("turned_body", top="240", cylinder="140", cone="160", outlet="100")
+    job = job.added("develop", hold="37.0820, -114.1268, 160", seam="opposite")
+    square = {"number": 1, "figure": "rectangle", "width": "20", "height": "20", "radius": "0", "place": "origin"}
+    square |= {"x": "100", "y": "135" if below else "40"}
+    job = job.added("draw_figures", figures=[square]).added("cut_into_form")
+    states = list(run_all(job).values())
+    assert states[-1].reason == ""
+    (hole,) = states[-1].outcome.result("form").holes
+    assert hole.area == pytest.approx(20 * 15 if below else 400, rel=1e-6)
+    before, after = (states[k].outcome.value for k in (0, -1))
+    assert after.area([1, 2]) == pytest.approx(before.area([1, 2]) - hole.area, rel=1e-9)

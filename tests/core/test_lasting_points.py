@@ -55,3 +55,14 @@ def test_a_drawn_curve_goes_with_the_form():
     assert np.hypot(*wider.value[0].points[:, :2].T) == pytest.approx(120)
     assert wider.value[0].points[[0, -1], 2] == pytest.approx([20, 60])
     assert "went with their faces" in wider.messages[0]
+
+
+def test_a_hold_point_goes_with_the_form():
+    job = Job().added("turned_body", top="200", cylinder="100", cone="0")
+    form = next(iter(run_all(job).values())).outcome.value
+    places = places_of(form, np.array([[0, 100, 60.0]]), {})
+    job = job.added("develop", hold="0, 100, 60", remembered={"hold": places}, seam="opposite")
+    wider = list(run_all(job.set(job.rows[0].id, "top", "240")).values())[-1].outcome
+    assert wider.value.hold_form == pytest.approx([0, 120, 60], abs=1e-9)
+    assert wider.messages == ("The form was changed: the point went with its face.",)
+    assert list(run_all(job).values())[-1].outcome.messages == ()

@@ -14,7 +14,7 @@ from ..core.form.lasting_points import places_of
 from ..core.operations.registry import known_entry
 from ..core.parameters.memory import Memory
 from ..core.parameters.picks import Edges, Faces
-from ..core.parameters.vector import Points
+from ..core.parameters.vector import Point, Points
 from ..core.route import Job, Row
 
 
@@ -35,7 +35,7 @@ def with_memory(before: Job, job: Job, form_of: Callable[[Row | None], Form | No
                 form, numbers = form_of(job.source(row, source) if source else None), _numbers(row, pick)
                 if form is not None and numbers:
                     likes[pick.name] = remembered(form, numbers, pick.what)
-            if isinstance(pick, Points) and earlier.get(pick.name) != row.parameters.get(pick.name):
+            if isinstance(pick, Points | Point) and earlier.get(pick.name) != row.parameters.get(pick.name):
                 kept = likes.pop(pick.name, None) or {}
                 form, points = form_of(job.source(row, source) if source else None), _points(job, row, pick)
                 if form is not None and len(points):
@@ -54,9 +54,9 @@ def picks_now(form: Form, row: Row, pick: Faces | Edges) -> tuple[int, ...]:
     return found_again(form, _numbers(row, pick), known.get(pick.name, ""), pick.what)[0]
 
 
-def _points(job: Job, row: Row, pick: Points) -> np.ndarray:
+def _points(job: Job, row: Row, pick: Points | Point) -> np.ndarray:
     try:
-        return np.array(pick.resolved(pick.written(row), job.numbers), float).reshape(-1, 3)
+        return np.array(pick.resolved(pick.written(row), job.numbers) or (), float).reshape(-1, 3)
     except Refused:  # its row says so
         return np.zeros((0, 3))
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 
 from ..contour import Contour
 from ..correspondence import STILL, Correspondence, Rigid
@@ -14,6 +15,8 @@ from ..form.curves import Array
 FINE = 0.1
 """Contours are flattened to this, in mm, to see how far round they reach."""
 MOST_TURNS = 64
+STEPS = 200
+"""A contour is looked at in steps of this part of the blank's size."""
 
 
 @dataclass(frozen=True)
@@ -26,14 +29,38 @@ class Turn:
 
 
 def turns(correspondence: Correspondence, contours: Sequence[Contour]) -> tuple[Turn, ...]:
-    """The drawing as it is, and each further turn by which some of it comes to lie on the blank."""
+    """The drawing as it is, and each further turn by which some of it comes to lie on the blank.
+
+    Only what leaves the blank goes on round the form, and only from the faces that it is on.
+    """
     every = frozenset(leaf.face for leaf in correspondence.leaves)
     found = [Turn(STILL, every, frozenset(range(len(contours))))]
     points = [c.flattened(FINE) for c in contours]
     for motion, angle, faces in correspondence.turns:
         mine = [leaf.rings_blank for leaf in correspondence.leaves if leaf.face in faces]
-        found.extend(_round(motion, angle, faces, mine, points))
+        on = _going_on(correspondence, points, faces)
+        for turn in _round(motion, angle, faces, mine, points):
+            if turn.contours & on:
+                found.append(replace(turn, contours=turn.contours & on))
     return tuple(found)
+
+
+def _going_on(correspondence: Correspondence, contours: Sequence[Array], faces: frozenset[int]) -> frozenset[int]:
+    """Which contours go on round these faces: not those that lie on the blank whole, nor those on other faces alone."""
+    step = correspondence.size / STEPS
+    lines = [shapely.get_coordinates(shapely.segmentize(shapely.LineString(line), step)) for line in contours]
+    points = np.vstack(lines)
+    own, other = (
+        np.any([leaf.blank_to_chart(points)[1] for leaf in chosen] or [np.zeros(len(points), bool)], axis=0)
+        for chosen in (
+            [leaf for leaf in correspondence.leaves if leaf.face in faces],
+            [leaf for leaf in correspondence.leaves if leaf.face not in faces],
+        )
+    )
+    starts = np.cumsum([0, *(len(line) for line in lines[:-1])])
+    whole = np.logical_and.reduceat(own | other, starts)
+    here, there = np.logical_or.reduceat(own, starts), np.logical_or.reduceat(other, starts)
+    return frozenset(np.nonzero(~whole & (here | ~there))[0].tolist())
 
 
 def _round(

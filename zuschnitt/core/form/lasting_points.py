@@ -48,7 +48,10 @@ def points_again(
             low, high = _box(form, int(number))
             found[k] = surface.evaluate((low + np.array(shares) * (high - low))[None])[0]
             moved += 1
-    return found, (f"The form was changed: {moved} of the points went with their faces.",) if moved else ()
+    if not moved:
+        return found, ()
+    went = "the point went with its face" if len(found) == 1 else f"{moved} of the points went with their faces"
+    return found, (f"The form was changed: {went}.",)
 
 
 def _place(form: Form, point: Array) -> list[float]:

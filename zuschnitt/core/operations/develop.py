@@ -145,6 +145,7 @@ class Develop:
         from ..develop.developing import develop
         from ..develop.placing import Hold
         from ..form.lasting import found_again
+        from ..form.lasting_points import points_again
 
         every = tuple(face.number for face in self.form.faces)
         known = self.remembered or {}
@@ -157,7 +158,11 @@ class Develop:
             for name in ("cuts", "straight", "long")
         )
         said = (*said, *cuts[1], *straight[1], *long[1])
-        hold = Hold(*(None if v is None else np.array(v) for v in (self.hold, self.along)))
+        held = None
+        if self.hold is not None:
+            (held,), moved = points_again(self.form, [self.hold], known.get("hold", ""))
+            said = (*said, *moved)
+        hold = Hold(held, None if self.along is None else np.array(self.along))
         assembly = Assembly(
             cuts=cuts[0],
             apart=self.apart == "apart",
