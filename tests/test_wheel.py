@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 import subprocess
 import sys
@@ -13,6 +14,7 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[1]
+APART = {key: value for key, value in os.environ.items() if key != "PYTHONPATH"}
 
 
 @pytest.fixture(scope="module")
@@ -66,7 +68,7 @@ def test_a_command_runs_far_from_the_sources(python, step, tmp_path):
         tmp_path / "o.dxf",
         "--numbers",
     ]
-    done = subprocess.run(call, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=120)
+    done = subprocess.run(call, cwd=tmp_path, env=APART, capture_output=True, text=True, check=False, timeout=120)
     assert done.returncode == 0, done.stderr
     assert json.loads(report.read_text())["blank"]["way"] == "exact" and (tmp_path / "o.dxf").exists()
 
