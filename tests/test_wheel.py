@@ -47,6 +47,7 @@ def test_a_command_runs_far_from_the_sources(python, step, tmp_path):
     where = subprocess.run(
         [python, "-c", "import zuschnitt; print(zuschnitt.__file__)"],
         cwd=tmp_path,
+        env=APART,
         capture_output=True,
         text=True,
         check=True,
