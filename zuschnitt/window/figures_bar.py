@@ -12,6 +12,8 @@ from .session import Session
 from .theme import font, side_colour, theme
 
 HEIGHT = 78
+SIZES = (20, 18, 16, 14, 12, 11)
+"""Of values, in pixels."""
 
 
 class FiguresBar(QWidget):
@@ -49,14 +51,14 @@ class FiguresBar(QWidget):
         figures, messages = outcome.figures, outcome.messages
         room = self.width() - 40
         bottom = HEIGHT - 20 if messages else HEIGHT
-        places = self._places(figures, room)
+        size, places = self._places(figures, room)
         stale = row is not None and row.id in self.session.pending
         for figure, (x, each) in zip(figures, places, strict=True):
             painter.setFont(font(11))
             painter.setPen(QColor(now.quiet))
             painter.drawText(QRectF(x, 8, each, 20), Qt.AlignmentFlag.AlignVCenter, figure.label)
             painter.setPen(QColor(now.quiet if stale else side_colour(figure.side)))
-            self._paint_value(painter, QRectF(x, 26, each, bottom - 32), figure.text)
+            self._paint_value(painter, QRectF(x, 26, each, bottom - 32), figure.text, size)
         if messages:
             painter.setFont(font(12))
             painter.setPen(QColor(now.ink if outcome.plain else now.broken))
@@ -65,21 +67,26 @@ class FiguresBar(QWidget):
             painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
 
     @staticmethod
-    def _places(figures: tuple[Figure, ...], room: float) -> list[tuple[float, float]]:
-        """Left and width of each figure: what it needs, and an equal share of what is left."""
-        measure = QFontMetrics(font(20))
+    def _places(figures: tuple[Figure, ...], room: float) -> tuple[int, list[tuple[float, float]]]:
+        """The size of all values, as large as fits; left and width of each: its need, and a share of what is left."""
         label = QFontMetrics(font(11))
-        needs = [
-            max(90, measure.horizontalAdvance(f.text) + 14, label.horizontalAdvance(f.label) + 10) for f in figures
-        ]
+        for size in SIZES:
+            measure = QFontMetrics(font(size))
+            least = 90 if size == SIZES[0] else 50
+            needs = [
+                max(least, measure.horizontalAdvance(f.text) + 14, label.horizontalAdvance(f.label) + 10)
+                for f in figures
+            ]
+            if sum(needs) <= room:
+                break
         spare = min(90.0, (room - sum(needs)) / len(figures))
         lefts = np.cumsum([20.0, *(need + spare for need in needs)])
-        return [(float(x), need + min(spare, 0)) for x, need in zip(lefts, needs, strict=False)]
+        return size, [(float(x), need + min(spare, 0)) for x, need in zip(lefts, needs, strict=False)]
 
     @staticmethod
-    def _paint_value(painter: QPainter, area: QRectF, text: str) -> None:
-        """As large as fits."""
-        for pixels in (20, 18, 16, 14, 12, 11):
+    def _paint_value(painter: QPainter, area: QRectF, text: str, size: int) -> None:
+        """In that size, or as large as fits."""
+        for pixels in (each for each in SIZES if each <= size):
             painter.setFont(font(pixels))
             if painter.fontMetrics().horizontalAdvance(text) <= area.width():
                 break
