@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import warnings
+from collections.abc import Iterator
 from itertools import pairwise
 
 import numpy as np
@@ -190,38 +191,39 @@ def _alike(curve: Array, before: Array | None, normal: Array) -> Array:
 def _chains(signed: Array, points: Array, triangles: np.ndarray) -> list[Array]:
     """Polylines at which a function of the points vanishes within triangles."""
     signed = np.where(np.abs(signed) < 1e-12, 1e-12, signed)
-    above = signed[triangles] > 0
-    cut = np.nonzero(above.any(axis=1) & ~above.all(axis=1))[0]
-    ends: dict[tuple[int, int], Array] = {}
-    links: dict[tuple[int, int], list[tuple[int, int]]] = {}
-    for t in cut.tolist():
-        a, b, c = triangles[t].tolist()
-        met = []
-        for i, j in ((a, b), (b, c), (c, a)):
-            if (signed[i] > 0) != (signed[j] > 0):
-                key = (min(i, j), max(i, j))
-                if key not in ends:
-                    share = signed[i] / (signed[i] - signed[j])
-                    ends[key] = points[i] + share * (points[j] - points[i])
-                met.append(key)
-        if len(met) == 2:
-            links.setdefault(met[0], []).append(met[1])
-            links.setdefault(met[1], []).append(met[0])
-    chains = []
-    while links:
-        start = next((k for k, v in links.items() if len(v) == 1), next(iter(links)))
-        chain, here = [start], start
-        while links.get(here):
+    above = signed > 0
+    count = above[triangles[:, 0]].astype(np.int8) + above[triangles[:, 1]] + above[triangles[:, 2]]
+    cut = triangles[(count == 1) | (count == 2)]
+    start, end = cut, np.roll(cut, -1, axis=1)
+    met = above[start] != above[end]  # two sides of each triangle
+    i, j = np.minimum(start, end)[met], np.maximum(start, end)[met]
+    # crossings by their edges, in the order in which they are met
+    _, first, number = np.unique(i * len(points) + j, return_index=True, return_inverse=True)
+    place = np.empty(len(first), int)
+    place[np.argsort(first)] = np.arange(len(first))
+    i, j = i[np.sort(first)], j[np.sort(first)]
+    share = signed[i] / (signed[i] - signed[j])
+    crossings = points[i] + share[:, None] * (points[j] - points[i])
+    links: list[list[int]] = [[] for _ in range(len(crossings))]
+    for one, other in place[number].reshape(-1, 2).tolist():
+        links[one].append(other)
+        links[other].append(one)
+    return [crossings[chain] for chain in _walks(links)]
+
+
+def _walks(links: list[list[int]]) -> Iterator[list[int]]:
+    """Ways along all links, each walked once: from loose ends, then round."""
+    loose = [k for k, there in enumerate(links) if len(there) == 1]
+    for begin in (*loose, *range(len(links))):
+        if not links[begin]:
+            continue
+        chain, here = [begin], begin
+        while links[here]:
             there = links[here].pop()
             links[there].remove(here)
-            if not links[here]:
-                del links[here]
             chain.append(there)
             here = there
-        if here in links and not links[here]:
-            del links[here]
-        chains.append(np.array([ends[k] for k in chain]))
-    return chains
+        yield chain
 
 
 def on_surface(surface, chain: Array, normal: Array, height: float) -> Array:
