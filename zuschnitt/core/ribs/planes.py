@@ -10,6 +10,7 @@ from ..errors import Refused
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.locator import Locator
+from ..form.mesh_surface import MeshSurface
 from .outlines import PlateFrame
 
 PARALLEL = np.sin(np.radians(5))
@@ -63,11 +64,13 @@ def family(form: Form, letter: str, direction: Array, spread: Spread, thickness:
 
 
 def _reach(form: Form, normal: Array) -> float:
-    """How far the form reaches along a direction: the furthest of its triangles' corners, led on along the surface."""
-    locator = Locator.of(form)
+    """How far the form reaches along a direction: the furthest corner of its triangles, led on along true surfaces."""
     points = np.vstack([mesh.points for mesh in form.meshes])
     point = points[[int((points @ normal).argmax())]]
     furthest = float(point[0] @ normal)
+    if all(isinstance(face.surface, MeshSurface) for face in form.faces):
+        return furthest
+    locator = Locator.of(form)
     for _ in range(CLIMB):
         point = locator.feet(point + 0.1 * form.size * normal).points
         if not locator.inside(point)[0] or float(point[0] @ normal) < furthest + 1e-12 * form.size:
