@@ -30,8 +30,10 @@ ABOVE = [
 def demo_job() -> Job:
     """The chaff cyclone with its badge, the hopper lid with its film decal, the transition of the cyclone as a card
     model, the awning in panels, the lid once more, with reliefs and in three ways, the control tray and the counter
-    front from sheet, the tray drawn on, bent and nested, the display bench of ribs."""
+    front from sheet, the tray drawn on, bent and nested, the display bench of ribs, a line on the lid, and a badge from
+    a scan made clean."""
     job = cyclone_and_lid()
+    job = job.with_asset(Asset("amsel_traced.svg", (HERE / "amsel_traced.svg").read_bytes()))
     rows = (
         ("transition", "Inlet transition", "",
          {"length": "rim*0.65", "width": "rim*0.45", "diameter": "outlet*1.25", "height": "160", "x": "30"}),
@@ -72,6 +74,10 @@ def demo_job() -> Job:
         ("make_ribs", "Display bench, ribs", "24 pieces of plywood",
          {"form": "d320", "x": "", "y": "48", "start_y": "24", "count_x": "16", "count_y": "8", "thickness": "12",
           "fit": "0.2", "floor": "0"}),
+        ("draw_curve", "Grip line on the lid", "where a hand takes hold of it",
+         {"form": "d60", "through": "80, 0, 28; 0, 62, 27.457; -80, 0, 28; 0, -62, 27.457", "ends": "closed"}),
+        ("thin_drawing", "Badge, traced", "from a scan: 11,000 tiny segments, doubles and specks",
+         {"file": "amsel_traced.svg", "tolerance": "0.03", "smallest": "0.5", "gaps": "0.05"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:
         job = job.added(operation, **parameters)

@@ -52,6 +52,10 @@ def _operations(window: MainWindow) -> None:
     window.card.open_list()
 
 
+def _traced(window: MainWindow) -> None:
+    _select(window, 350)
+
+
 def _empty(window: MainWindow) -> None:
     window.session.start_job(Job())
 
@@ -123,6 +127,7 @@ VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "tray": _tray,
     "counter": _counter,
     "drawing": _drawing,
+    "traced": _traced,
     "brake": _brake,
     "nest": _nest,
     "bench": _bench,

@@ -25,9 +25,7 @@ class ThinnedLayer(BlankLayer):
 
     def alone(self, scene: BlankScene) -> str:
         made = thinned_of(scene.session)
-        return (
-            "" if made is None else f"{made.brief()} · click or pull a box to take curves away (Ctrl: what it touches)"
-        )
+        return "a click or a box takes curves away (Ctrl: what it touches)" if made is not None else ""
 
     def extent(self, scene: BlankScene) -> Box | None:
         made = thinned_of(scene.session)

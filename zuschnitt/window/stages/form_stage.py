@@ -250,6 +250,8 @@ class FormStage(Stage):
             self.paint_invitation(
                 painter, "No form yet", self.session.states[row.id].reason if row.id in self.session.states else ""
             )
+        elif any("form" in each.gives for each in self.session.job.rows):
+            self.paint_invitation(painter, "No form here", "The selected row works on a drawing alone.")
         else:
             self.paint_invitation(
                 painter, "Begin with a form", "Press N and choose Bring in for a STEP file, or build one from numbers."
