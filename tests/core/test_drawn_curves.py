@@ -104,6 +104,12 @@ def test_forms_and_curves_held_against_each_other():
     circle, larger = ([np.column_stack([r * np.cos(turn), r * np.sin(turn), 0 * turn])] for r in (30.0, 31.0))
     rings = held_against(circle, larger)
     assert rings.largest == pytest.approx(1, abs=2e-3) and rings.mean == pytest.approx(1, abs=2e-3)
+    for held in (off, rings):  # hairs reach from one to the other, the longest of them at the worst place
+        lengths = np.linalg.norm(held.hairs[:, 1] - held.hairs[:, 0], axis=1)
+        assert lengths.max() == pytest.approx(held.largest) and 100 < len(lengths) <= 600
+        assert held.hairs[lengths.argmax(), 0] == pytest.approx(held.worst)
+    radii = np.linalg.norm(rings.hairs, axis=2)
+    assert np.abs(np.sort(radii, axis=1) - [30, 31]).max() < 2e-3
 
 
 @pytest.mark.parametrize("name", ["ball", "ring", "vase", "cone"])

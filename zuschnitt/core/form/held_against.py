@@ -15,28 +15,41 @@ from .locator import Locator
 SHARE = 1 / 2000
 """Curves are looked at places no further apart than this part of their extent."""
 FEWEST = 200
+HAIRS = 240
+"""So many points are kept with their nearest ones, to be seen."""
 NEAREST = 8
 """Of so many spans whose middles are nearest the nearest one is taken."""
 
 
 @dataclass(frozen=True)
 class Held:
-    """The largest and the mean distance in mm, both ways, and the point (3,) of the one that is furthest off."""
+    """The largest and the mean distance in mm, both ways, and the point (3,) of the one that is furthest off.
+
+    ``hairs`` (n, 2, 3) are some of the points, the furthest among them, with the nearest ones of the other thing.
+    """
 
     largest: float
     mean: float
     worst: Array
     there: float
     back: float
+    hairs: Array
+
+    @property
+    def size(self) -> float:
+        """The diagonal of the box round both, in mm."""
+        return float(np.linalg.norm(np.ptp(self.hairs.reshape(-1, 3), axis=0)))
 
 
 def held_against(one: Form | Sequence[Array], other: Form | Sequence[Array]) -> Held:
     """Forms, or sets of curves (n, 3), held against each other. Raises Refused where one has nothing in it."""
     first, second = samples(one), samples(other)
-    there, back = gaps_to(other)(first), gaps_to(one)(second)
-    every, points = np.concatenate([there, back]), np.vstack([first, second])
-    worst = points[int(every.argmax())]
-    return Held(float(every.max()), float(every.mean()), worst, float(there.max()), float(back.max()))
+    pairs = np.stack([np.vstack([first, second]), np.vstack([feet_on(other)(first), feet_on(one)(second)])], axis=1)
+    every = np.linalg.norm(pairs[:, 1] - pairs[:, 0], axis=1)
+    there, back = every[: len(first)], every[len(first) :]
+    shown = np.union1d(np.argsort(-every)[: HAIRS // 3], np.linspace(0, len(every) - 1, 2 * HAIRS // 3).astype(int))
+    worst = pairs[int(every.argmax()), 0]
+    return Held(float(every.max()), float(every.mean()), worst, float(there.max()), float(back.max()), pairs[shown])
 
 
 def samples(thing: Form | Sequence[Array]) -> Array:
@@ -64,6 +77,12 @@ def samples(thing: Form | Sequence[Array]) -> Array:
 
 def gaps_to(thing: Form | Sequence[Array]) -> Callable[[Array], Array]:
     """What gives the distances (n,) of points (n, 3) from it."""
+    feet = feet_on(thing)
+    return lambda points: np.asarray(np.linalg.norm(feet(points) - points, axis=1))
+
+
+def feet_on(thing: Form | Sequence[Array]) -> Callable[[Array], Array]:
+    """What gives the points (n, 3) of it that are nearest to points (n, 3)."""
     if isinstance(thing, Form):
         return _from_form(thing)
     start = np.vstack([points[:-1] for points in thing])
@@ -82,29 +101,30 @@ def _from_spans(start: Array, end: Array) -> Callable[[Array], Array]:
     begin = start[which] + part[:, None] * (end - start)[which]
     tree = cKDTree(begin + step / 2)
 
-    def gaps(points: Array) -> Array:
+    def feet(points: Array) -> Array:
         near = tree.query(points, k=min(NEAREST, len(begin)))[1].reshape(len(points), -1)
         off = points[:, None] - begin[near]
         along = step[near]
         share = np.clip((off * along).sum(axis=2) / np.maximum((along**2).sum(axis=2), 1e-300), 0, 1)
-        return np.linalg.norm(off - share[..., None] * along, axis=2).min(axis=1)
+        best = np.linalg.norm(off - share[..., None] * along, axis=2).argmin(axis=1)
+        rows = np.arange(len(points))
+        return np.asarray(begin[near[rows, best]] + share[rows, best, None] * along[rows, best])
 
-    return gaps
+    return feet
 
 
 def _from_form(form: Form) -> Callable[[Array], Array]:
     locator = Locator.of(form)
     rim = _from_rims(form)
 
-    def gaps(points: Array) -> Array:
-        feet = locator.feet(points)
-        inside = locator.inside(feet.points)
-        found = feet.gap.copy()
+    def feet(points: Array) -> Array:
+        found = locator.feet(points).points.copy()
+        inside = locator.inside(found)
         if not inside.all():  # beside an outline it is the outline that is nearest
             found[~inside] = rim(points[~inside])
         return found
 
-    return gaps
+    return feet
 
 
 def _from_rims(form: Form) -> Callable[[Array], Array]:

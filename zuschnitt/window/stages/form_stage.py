@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
@@ -30,9 +31,16 @@ from .harpoon import paint_cross
 from .stage import HEAD, Stage
 from .stretch_colours import MAPS, paint_legend
 
+if TYPE_CHECKING:
+    from ...core.form.held_against import Held
+
 NEAR = 9
 """Within this many pixels a corner or an edge is meant."""
 VIEWS = ("corner", "front", "right", "top", "fit")
+WORST = "worst"
+"""What is offered besides, where two things are held against each other."""
+NEARBY = 6.0
+"""A place is looked at so many times nearer than the whole."""
 CLICK = 4
 """A press that moves less than this, in pixels, is a click."""
 
@@ -76,7 +84,7 @@ class FormStage(Stage):
         session.motion_changed.connect(self._motion)
         self.mode_changed.connect(lambda _: self.refresh())
         self.offers = VIEWS
-        self.offer_taken.connect(lambda words: self.fit() if words == "fit" else self.look(words))
+        self.offer_taken.connect(self._take_offer)
 
     # --- what is shown -------------------------------------------------------------------------
 
@@ -189,6 +197,25 @@ class FormStage(Stage):
         self.camera = self.camera.seen_from(view)
         self.fit()
 
+    def look_at_worst(self) -> None:
+        """The worst place of what the selected row holds against each other, from near."""
+        held = self._held_against()
+        if held is not None and held.size > 0:
+            self.camera = replace(self.camera, target=held.worst, scale=NEARBY * min(self.room) / held.size)
+            self._turned()
+
+    def _held_against(self) -> Held | None:
+        held: Held | None = self.session.value(self.session.selected_row, "held")
+        return held
+
+    def _take_offer(self, words: str) -> None:
+        if words == "fit":
+            self.fit()
+        elif words == WORST:
+            self.look_at_worst()
+        else:
+            self.look(words)
+
     def _turned(self) -> None:
         self._moving = True
         self._rest.start()
@@ -230,7 +257,8 @@ class FormStage(Stage):
         self.paint_head(painter)
         if self.mode in dict(MAPS):
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self.picture.limit)
-        self.offers = VIEWS if self.tool is self.hand else ()  # a tool's words need the room
+        offers = VIEWS if self._held_against() is None else (WORST, *VIEWS)
+        self.offers = offers if self.tool is self.hand else ()  # a tool's words need the room
         self.paint_foot(painter, self._foot())
 
     def _picture(self) -> QImage:
