@@ -7,6 +7,7 @@ import pytest
 
 from tests.sheet_parts import block, drawn_out, drill, form, joined, mirrored, without
 from zuschnitt.core.errors import CannotBeDone, Refused, WrongCall
+from zuschnitt.core.route import Job
 from zuschnitt.core.sheet.allowance import ByDin, ByK, bend_table
 from zuschnitt.core.sheet.block import hollowed
 from zuschnitt.core.sheet.body import flat_body, folded_body
@@ -376,3 +377,9 @@ def test_blocks_of_all_kinds_become_valid_solids_that_agree_with_their_flat(seed
     # a bend without an inside radius that is cut across gets a thousandth of a millimetre
     assert made_body("block", shape_of(folded)).volume == pytest.approx(found.part.volume, rel=1e-4)
     assert sheet_blank(found.part, folded).figures.area_blank == pytest.approx(found.part.flat_area, rel=1e-5)
+
+
+@pytest.mark.parametrize("thickness", ["1e-300", "0", "-1", "0.0005"])
+def test_walls_of_no_thickness_are_refused_at_once(thickness):
+    with pytest.raises(Refused, match="too small; at least 0.001 mm"):
+        Job().added("hollow_block", width="60", depth="40", height="40", thickness=thickness)

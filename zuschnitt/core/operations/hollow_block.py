@@ -12,6 +12,9 @@ from ..results.result import Outcome, outcome
 from ..sheet.sides import SIDES
 from .registry import operation
 
+THINNEST = 0.001
+"""No wall is thinner than this, in mm."""
+
 
 @operation(
     "hollow_block",
@@ -28,7 +31,7 @@ class HollowBlock:
     width: Any = number(300, "mm", "outer size along x", above=0)
     depth: Any = number(180, "mm", "outer size along y", above=0)
     height: Any = number(60, "mm", "outer size along z", above=0)
-    thickness: Any = number("thickness", "mm", "of its walls", above=0)
+    thickness: Any = number("thickness", "mm", "of its walls", low=THINNEST)
     off: Any = several("top", SIDES, "no side", "the sides that are left off")
 
     sentence = "Hollow a block {width} wide, {depth} deep and {height} high to {thickness}, without {off}."
