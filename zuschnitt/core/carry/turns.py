@@ -38,8 +38,9 @@ def turns(correspondence: Correspondence, contours: Sequence[Contour]) -> tuple[
     points = [c.flattened(FINE) for c in contours]
     for motion, angle, faces in correspondence.turns:
         mine = [leaf.rings_blank for leaf in correspondence.leaves if leaf.face in faces]
-        on = _going_on(correspondence, points, faces)
-        for turn in _round(motion, angle, faces, mine, points):
+        round_it = list(_round(motion, angle, faces, mine, points))
+        on = _going_on(correspondence, points, faces) if round_it else frozenset()
+        for turn in round_it:
             if turn.contours & on:
                 found.append(replace(turn, contours=turn.contours & on))
     return tuple(found)

@@ -11,7 +11,7 @@ from ..expressions import length_of
 from ..wording import counted
 from .number import LARGEST
 from .parameter import Parameter, stands_in
-from .vector import split
+from .vector import Points, split
 
 if TYPE_CHECKING:
     from ..route import Job, Row
@@ -34,10 +34,7 @@ class PlanePoints(Parameter):
             raise Refused(f"{len(parts):,} points are too many; at most {self.most:,}.")
         return tuple(_two(part, numbers) for part in parts)
 
-    @staticmethod
-    def parts(value: Any) -> list[str]:
-        """The text of each point."""
-        return [part.strip() for part in str(value).split(";") if part.strip()]
+    parts = staticmethod(Points.parts)
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
