@@ -79,3 +79,8 @@ def leaving(points: Array) -> Array:
         first, second = ((points[k + 1] - points[k]) / steps[k] for k in (0, 1))
         way = first + (first - second) * steps[0] / steps.sum()
     return np.asarray(way / np.linalg.norm(way))
+
+
+def length_of(points: Array) -> float:
+    """The length in mm of a polyline (n, 3)."""
+    return float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())

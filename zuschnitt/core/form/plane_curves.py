@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from .chained import Chain, chained
+from .chained import Chain, chained, length_of
 from .curves import Array
 from .form import Face, Form
 from .mesh_surface import MeshSurface
@@ -35,7 +35,7 @@ def plane_curves(form: Form, point: Array, normal: Array, faces: Iterable[int] |
         line = _ended(form, face, chain, crossings, normal, height)
         if len(line) > 1:
             pieces.append(line)
-    return sorted(chained(pieces, CLOSE * form.size), key=lambda chain: -_length(chain.points))
+    return sorted(chained(pieces, CLOSE * form.size), key=lambda chain: -length_of(chain.points))
 
 
 def _edge_crossings(form: Form, normal: Array, height: float) -> Array:
@@ -76,7 +76,3 @@ def _ended(form: Form, face: Face, chain: Array, crossings: Array, normal: Array
             break
         line = np.insert(line, coarse + 1, feet[coarse], axis=0)
     return line
-
-
-def _length(points: Array) -> float:
-    return float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum())

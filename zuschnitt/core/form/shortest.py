@@ -13,7 +13,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from .chained import leaving
+from .chained import leaving, length_of
 from .curves import Array
 from .drawn_curve import CREASE, HALVINGS, DrawnCurve, dense, halved, on_the_faces, onto_both, passed, relaxed
 from .form import Form
@@ -54,7 +54,7 @@ def _shortest(locator: Locator, start: Array, end: Array) -> list[DrawnCurve]:
     passages = _passages(locator, draft)
     if not passages:
         return [dense(locator, draft, ())]
-    length = _length(draft)
+    length = length_of(draft)
     for _ in range(ROUNDS):
         legs = _legs(locator, passages, start, end)
         passages, moved = _moved(locator, passages, legs)
@@ -104,7 +104,7 @@ def _moved(locator: Locator, passages: list[_Passage], legs: list[Array]) -> tup
     """Each passage moved along its edge by a step of Newton's method for the length; and the largest step."""
     made, furthest = [], 0.0
     for each, before, after in zip(passages, legs, legs[1:], strict=False):
-        lengths = _length(before), _length(after)
+        lengths = length_of(before), length_of(after)
         came, goes = float(-leaving(before[::-1]) @ each.along), float(leaving(after) @ each.along)
         slope = (1 - came**2) / lengths[0] + (1 - goes**2) / lengths[1]
         most = MOST * min(lengths)
@@ -133,7 +133,3 @@ def _strung(ways: Sequence[DrawnCurve]) -> tuple[Array, tuple[int, ...]]:
         corners.extend(count + corner for corner in way.corners)
         count += len(way.points) - 1
     return np.vstack([ways[0].points, *(way.points[1:] for way in ways[1:])]), tuple(corners)
-
-
-def _length(walk: Array) -> float:
-    return float(np.linalg.norm(np.diff(walk, axis=0), axis=1).sum())
