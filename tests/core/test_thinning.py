@@ -109,8 +109,9 @@ def test_drawings_know_their_layers_groups_and_colours():
     assert [c.sorts for c in dxf] == [("frame", "#ff0000"), ("0", "#0000ff"), ("0", "#12ab34")]
 
 
-def test_sorts_are_sent_to_cut_and_mark_or_left_out_and_scaled():
-    state = thinned_row(SORTED, "a.svg", cut="Outline", mark="#0000FF", without="#000000", away="20, -12.5", width="90")
+@pytest.mark.parametrize(("blue", "black"), [("#0000FF", "#000000"), ("Blue", "black")])
+def test_sorts_are_sent_to_cut_and_mark_or_left_out_and_scaled(blue, black):
+    state = thinned_row(SORTED, "a.svg", cut="Outline", mark=blue, without=black, away="20, -12.5", width="90")
     made = state.outcome.value
     assert sorted((c.layer, c.closed) for c in made) == [("CUT", True), ("MARK", False), ("MARK", True)]
     x0, _, x1, _ = bounds(made)
@@ -123,8 +124,9 @@ def test_sorts_are_sent_to_cut_and_mark_or_left_out_and_scaled():
 @pytest.mark.parametrize(
     ("values", "why"),
     [
-        ({"cut": "red"}, "Nothing in the drawing is of 'red'; it has marks"),
+        ({"cut": "teal"}, "Nothing in the drawing is of 'teal'; it has marks"),
         ({"cut": "marks", "mark": "marks"}, "named twice"),
+        ({"cut": "blue", "mark": "#0000ff"}, "named twice"),
         ({"without": "outline, marks, #000000"}, "All of the drawing is left out"),
     ],
 )

@@ -32,8 +32,8 @@ class Combine(Figure):
     def draw(self, ground: Ground) -> list[Contour]:
         from ..plane.combining import combined, united
 
-        first = united([ground.drawn[n] for n in self.of]) if ground.figures(self.of) else []
-        second = united([ground.drawn[n] for n in self.other]) if ground.figures(self.other) else []
+        first = united([ground.drawn[n] for n in ground.members(self.of)])
+        second = united([ground.drawn[n] for n in ground.members(self.other)])
         made = combined(first, second, self.way)
         if not made:
             raise Refused("nothing is left; choose other figures.")

@@ -46,11 +46,11 @@ def drawn(figures: Sequence[NumberedFigure], ground: Ground) -> tuple[Drawn, ...
             raise Refused(f"Figure {each.number} makes more than {MOST_CONTOURS:,} contours; repeat fewer of them.")
         outline = each.figure.bounds_blank
         if each.figure.uses_up:
-            base, used = set(getattr(each.figure, "of", ())), set(each.figure.made_of)
+            base, used = set(getattr(each.figure, "of", ())), set(ground.members(each.figure.made_of))
             outline = any(d.outline for d in made if d.number in base)
             made = [replace(d, used=d.used or d.number in used) for d in made]
         made.append(Drawn(each.number, each.key, contours, False, outline))
-        ground = ground.with_drawn(each.number, contours)
+        ground = ground.with_drawn(each.number, contours, each.figure.made_of if each.figure.repeats else ())
     return tuple(made)
 
 

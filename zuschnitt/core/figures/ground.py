@@ -70,11 +70,15 @@ class Edge:
 
 @dataclass(frozen=True)
 class Ground(Lazy):
-    """``outline`` has its material on the left; ``drawn`` are the contours of the figures so far, by their numbers."""
+    """``outline`` has its material on the left; ``drawn`` are the contours of the figures so far, by their numbers.
+
+    ``repeated`` are the figures of which others are copies, by the numbers of these.
+    """
 
     outline: tuple[Contour, ...]
     bends: tuple[Contour, ...] = ()
     drawn: Mapping[int, tuple[Contour, ...]] = field(default_factory=dict)
+    repeated: Mapping[int, tuple[int, ...]] = field(default_factory=dict)
 
     @staticmethod
     def of_blank(blank: Blank) -> Ground:
@@ -85,17 +89,30 @@ class Ground(Lazy):
         """A sheet with its lower left corner at the origin."""
         return Ground((Contour.polyline([[0, 0], [width, 0], [width, height], [0, height]], closed=True),))
 
-    def with_drawn(self, number: int, contours: Sequence[Contour]) -> Ground:
-        return replace(self, drawn={**self.drawn, number: tuple(contours)})
+    def with_drawn(self, number: int, contours: Sequence[Contour], copies: Sequence[int] = ()) -> Ground:
+        """With one more figure; of the figures ``copies`` it holds copies, which stand for these too."""
+        drawn = {**self.drawn, number: tuple(contours)}
+        return replace(self, drawn=drawn, repeated={**self.repeated, number: tuple(copies)})
 
-    def figures(self, numbers: Sequence[int]) -> list[Contour]:
-        """The contours of figures. Raises Refused where one is not there, or stands below."""
+    def members(self, numbers: Sequence[int]) -> list[int]:
+        """The figures with those that they repeat: of a row its first one too.
+
+        Raises Refused where one is not there, or stands below.
+        """
         if not numbers:
             raise Refused("It is made of no figure yet; write the numbers of figures above it.")
         missing = [number for number in numbers if number not in self.drawn]
         if missing:
             raise Refused(f"There is no figure {missing[0]} above it; choose one that is there.")
-        return [contour for number in numbers for contour in self.drawn[number]]
+        found: dict[int, None] = {}
+        for number in numbers:
+            copied = self.repeated.get(number)
+            found.update(dict.fromkeys([*(self.members(copied) if copied else ()), number]))
+        return list(found)
+
+    def figures(self, numbers: Sequence[int]) -> list[Contour]:
+        """The contours of figures, rows with their first one. Raises Refused as ``members`` does."""
+        return [contour for number in self.members(numbers) for contour in self.drawn[number]]
 
     @cached_property
     def box(self) -> tuple[float, float, float, float]:

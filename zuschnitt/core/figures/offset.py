@@ -29,8 +29,7 @@ class Offset(Figure):
         from ..plane.combining import united
         from ..plane.offsetting import moved_outward
 
-        ground.figures(self.of)
-        area = united([ground.drawn[number] for number in self.of])
+        area = united([ground.drawn[number] for number in ground.members(self.of)])
         made = moved_outward(area, self.distance, sharp=self.corners == "sharp")
         if not made:
             raise Refused(f"nothing is left {-self.distance:g} mm inside of it; move it less.")

@@ -42,6 +42,9 @@ class Figure:
     bounds_blank: ClassVar[bool] = False
     """Whether it is cut in place of the blank's own outline."""
 
+    repeats: ClassVar[bool] = False
+    """Whether it holds copies that make one thing of the figures it is made of."""
+
     @property
     def made_of(self) -> tuple[int, ...]:
         """The numbers of the figures that it is made of."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -28,6 +28,7 @@ class Row(Figure):
     pitch: Any = number(20, "mm", "the distance from one to the next")
     angle: Any = number(0, "°", "the direction of the row")
 
+    repeats: ClassVar[bool] = True
     sentence = "{kind} {count} of {of} in a row, {pitch} apart, in the direction of {angle}."
 
     def draw(self, ground: Ground) -> list[Contour]:
@@ -45,6 +46,7 @@ class Grid(Figure):
     rise: Any = number(20, "mm", "the distance along y")
     angle: Any = number(0, "°", "how far the grid is turned")
 
+    repeats: ClassVar[bool] = True
     sentence = "{kind} {count} × {rows} of {of} in a grid, {pitch} and {rise} apart, turned by {angle}."
 
     def draw(self, ground: Ground) -> list[Contour]:
@@ -70,6 +72,7 @@ class Ring(Figure):
     place: Any = place("middle", "from where that is measured")
     turns: Any = choice("turning", TURNS, "whether copies turn along")
 
+    repeats: ClassVar[bool] = True
     sentence = "{kind} {count} of {of} over {angle} about {x}, {y} from {place}, {turns}."
 
     def draw(self, ground: Ground) -> list[Contour]:

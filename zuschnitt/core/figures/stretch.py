@@ -7,15 +7,13 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ..contour import Contour
+from ..contour import Contour, on_arc
+from ..form.curves import Array
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
 from ..parameters.place import place
 from .ground import Ground
 from .registry import Figure, figure
-
-FINE = 1e-4
-"""Arcs that do not stay round become lines within this, in mm."""
 
 
 @figure("stretch", title="Stretched", group="Make of others", says="in one direction, or in both")
@@ -32,11 +30,36 @@ class Stretch(Figure):
     def draw(self, ground: Ground) -> list[Contour]:
         centre = ground.frame(self.place).origin
         factor = np.array([self.along, self.across])
-        made = []
-        for contour in ground.figures(self.of):
-            points, bulges = contour.points, contour.bulges
-            if bulges.any() and abs(self.along - self.across) > 1e-12:
-                points = contour.flattened(FINE / max(self.along, self.across))[: -1 if contour.closed else None]
-                bulges = np.zeros(len(points))
-            made.append(replace(contour, points=centre + (points - centre) * factor, bulges=bulges))
-        return made
+        aside = centre * (1 - factor)
+        made = (_stretched(contour, factor) for contour in ground.figures(self.of))
+        return [replace(contour, points=contour.points + aside) for contour in made]
+
+
+def _stretched(contour: Contour, factor: Array) -> Contour:
+    """A contour with both axes multiplied; arcs that do not stay round become several ones."""
+    from ..plane.smooth import as_arcs
+
+    if abs(factor[0] - factor[1]) < 1e-12:
+        return replace(contour, points=contour.points * factor)
+
+    points, bulges = [], []
+    for start, end, bulge in zip(*contour.spans, strict=True):
+        if bulge == 0:
+            points.append(start[None] * factor)
+            bulges.append(np.zeros(1))
+            continue
+        half = 2 * np.arctan(bulge)
+
+        def curve(turned: Array, start=start, end=end, bulge=bulge, half=half) -> tuple[Array, Array]:
+            x, y = end - start
+            c, s = np.cos(2 * turned - half), np.sin(2 * turned - half)
+            ways = np.stack([c * x - s * y, s * x + c * y], axis=1)
+            return on_arc(start, end, np.array([bulge]), turned) * factor, ways * factor
+
+        parts = as_arcs(curve, np.linspace(0, half, int(np.ceil(abs(half) / (np.pi / 4))) + 1), closed=False)
+        points.append(parts.points[:-1])
+        bulges.append(parts.bulges[:-1])
+    if not contour.closed:
+        points.append(contour.points[-1:] * factor)
+        bulges.append(np.zeros(1))
+    return replace(contour, points=np.vstack(points), bulges=np.concatenate(bulges))

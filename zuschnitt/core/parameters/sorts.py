@@ -17,7 +17,7 @@ class Sorts(Parameter):
     """As the drawing names them, in any letters."""
 
     kind = "sorts"
-    how = "type names of layers or colours with commas between, such as outline, #ff0000"
+    how = "type names of layers or colours with commas between, such as outline, red, #a05000"
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[str, ...]:

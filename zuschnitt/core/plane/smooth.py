@@ -10,9 +10,9 @@ from ..contour import Contour
 from ..errors import Refused
 from ..form.curves import Array
 
-TRUE = 1e-4
+TRUE = 1e-5
 """The arcs lie within this of the curve, in mm."""
-MOST = 4000
+MOST = 8000
 STRAIGHT = 1e-7
 """An arc that rises less than this over its chord, in mm, is a line."""
 

@@ -23,9 +23,12 @@ def sent(
 ) -> list[Contour]:
     """Contours of the named sorts to be ``cut``, others to be marked, and without those ``left_out``.
 
+    A colour may also be called by its common name, such as red.
+
     Raises Refused for a name that none of them has, and for one that is asked for twice.
     """
     known = sorts_of(contours)
+    cut, mark, left_out = ([_meant(name, known) for name in names] for names in (cut, mark, left_out))
     asked = [*cut, *mark, *left_out]
     for name in asked:
         if name not in known:
@@ -40,6 +43,17 @@ def sent(
             layer = "CUT" if mine & set(cut) else "MARK" if mine & set(mark) else contour.layer
             made.append(replace(contour, layer=layer))
     return made
+
+
+def _meant(name: str, known: Collection[str]) -> str:
+    """The colour that a name stands for, where the drawing has that and nothing of the name itself."""
+    if name in known:
+        return name
+    from reportlab.lib.colors import getAllNamedColors
+
+    colour = getAllNamedColors().get(name)
+    code = f"#{colour.int_rgb():06x}" if colour is not None else name
+    return code if code in known else name
 
 
 def sorts_of(contours: Sequence[Contour]) -> Counter[str]:
