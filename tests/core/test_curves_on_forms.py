@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import shapely
+from scipy.spatial import cKDTree
 
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.evaluate import run_all
@@ -88,6 +90,49 @@ def test_beside_an_edge_that_bends_outward_the_ends_leave_the_surface_and_are_le
     middle = chain.points[np.abs(x).argmin()]
     t = np.linspace(-75, middle[1], 100_001)
     assert np.hypot(np.diff(t), np.diff(25 * (t / 75) ** 2)).sum() == pytest.approx(12.0, abs=1e-6)
+
+
+def bounding(form, number):
+    return [edge.number for edge in form.edges if number in edge.faces]
+
+
+def test_beside_edges_of_a_flat_that_meet_the_curve_is_the_outline_moved_inward(form):
+    """Cut where two cross, an arc round a corner that points inward: as shapely moves a polygon."""
+    ell = form("L")
+    outline = shapely.Polygon([(0, 0), (80, 0), (80, 30), (30, 30), (30, 70), (0, 70)]).buffer(-4, quad_segs=400)
+    ends = [f.number for f in ell.faces if len(bounding(ell, f.number)) == 6]
+    assert len(ends) == 2
+    for number in ends:
+        (chain,), said = beside_edges(ell, bounding(ell, number), 4.0, [number])
+        assert chain.closed and len(chain.corners) == 5 and said == ()
+        made = shapely.Polygon(chain.points[:, :2])
+        assert made.length == pytest.approx(outline.length, rel=1e-4)
+        assert made.symmetric_difference(outline).area < 0.01
+
+
+def test_beside_great_circles_that_meet_the_curves_cross_where_both_are_so_far_away(form):
+    """On the octant of a ball of 50: where two coordinates are 50 sin(8 / 50)."""
+    octant = form("octant")
+    (chain,), said = beside_edges(octant, bounding(octant, 1), 8.0, [1])
+    assert chain.closed and len(chain.corners) == 3 and said == ()
+    for corner in chain.corners:
+        assert np.sort(chain.points[corner])[:2] == pytest.approx(50 * np.sin(8 / 50), abs=1e-7)
+    assert np.linalg.norm(chain.points, axis=1) == pytest.approx(50, abs=1e-8)
+    assert chain.points.min() == pytest.approx(50 * np.sin(8 / 50), abs=1e-6)
+
+
+@pytest.mark.parametrize("part", ["saddle", "quarter_dome", "gore"])
+def test_beside_all_edges_of_a_face_runs_one_closed_curve(form, part):
+    """On a saddle one side was looked for outside; of a flat with a round edge a part was lost before the corner."""
+    body = form(part)
+    number = body.faces[1 if part == "quarter_dome" else 0].number
+    (chain,), said = beside_edges(body, bounding(body, number), 3.0, [number])
+    assert chain.closed and said == ()
+    t = np.linspace(0, 1, 2000)
+    edges = [body.edge(n) for n in bounding(body, number)]
+    around = np.vstack([edge.curve.evaluate(edge.start + t * (edge.end - edge.start)) for edge in edges])
+    away = cKDTree(around).query(chain.points)[0]
+    assert away.min() > 2.7 and away.max() < 3.01
 
 
 def test_a_curve_that_would_turn_back_is_refused(form):

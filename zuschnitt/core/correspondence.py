@@ -177,14 +177,18 @@ def _lies_on(leaf: RigidLeaf, other: RigidLeaf) -> bool:
 Leaf = RigidLeaf | TriangulatedLeaf
 
 
-class _Nearest:
-    """The leaf that holds each of some points of the form, or is nearest to it, of those tried so far."""
+class Nearest:
+    """The leaf that holds each of some points of the form, or is nearest to it, of those tried so far.
+
+    ``uv`` (n, 2) are the parameters of their feet on its surface.
+    """
 
     def __init__(self, points_form: Array) -> None:
         n = len(points_form)
         self._points_form = points_form
         self.best, self.gap = np.full(n, np.inf), np.full(n, np.inf)
         self.points_blank, self.face, self.inside = np.zeros((n, 2)), np.zeros(n, int), np.zeros(n, bool)
+        self.uv = np.zeros((n, 2))
 
     def try_leaf(self, leaf: Leaf, rows: np.ndarray, several: bool) -> None:
         """Takes the leaf for those of the points ``rows`` to which it is nearer; ``several`` where it is not alone."""
@@ -203,14 +207,14 @@ class _Nearest:
             if not len(may):
                 return
         here = leaf.region.contains(xy, MARGIN)
-        cost = off[may]
+        cost, uv = off[may], uv[may]
         if several:
             cost[~here] += leaf.region.distance(xy[~here])
         better = cost < best[may] - 1e-9
         mine = rows[may[better]]
         self.best[mine], self.gap[mine] = cost[better], off[may[better]]
         self.face[mine], self.inside[mine] = leaf.face, here[better]
-        self.points_blank[mine] = leaf.chart_to_blank(xy[better])
+        self.points_blank[mine], self.uv[mine] = leaf.chart_to_blank(xy[better]), uv[better]
 
 
 def _about(leaf: Leaf) -> tuple[Array, Array]:
@@ -392,11 +396,14 @@ class Correspondence(Lazy):
 
         Each goes to the face that holds it; ``gap`` is its distance from that face's surface.
         """
-        points_form = np.asarray(points_form, float).reshape(-1, 3)
-        n = len(points_form)
-        found = _Nearest(points_form)
+        found = self.nearest(np.asarray(points_form, float).reshape(-1, 3), faces)
+        return Located(found.points_blank, found.face, found.inside, found.gap)
+
+    def nearest(self, points_form: Array, faces: Iterable[int] | None = None) -> Nearest:
+        """The leaves, of these ``faces``, that hold points (n, 3), or are nearest to them."""
+        found = Nearest(points_form)
         asked = [k for k, leaf in enumerate(self.leaves) if faces is None or leaf.face in faces]
-        todo = np.arange(n)
+        todo = np.arange(len(points_form))
         if len(asked) > MANY:  # most points lie on a face, and within its box
             low, high = self._spaces
             for k in asked:
@@ -405,7 +412,7 @@ class Correspondence(Lazy):
             todo = np.nonzero(~(found.inside & (found.best <= MARGIN)))[0]
         for k in asked if len(todo) else ():
             found.try_leaf(self.leaves[k], todo, len(self.leaves) > 1)
-        return Located(found.points_blank, found.face, found.inside, found.gap)
+        return found
 
     def images(self, points_form: Array, at: Located) -> list[Located]:
         """All places of the blank at which points (n, 3) lie that ``to_blank`` has put ``at`` one of them.

@@ -21,11 +21,16 @@ FINE = 1e-3
 
 @dataclass(frozen=True)
 class Feet:
-    """``points`` (n, 3) on the true surfaces, the ``faces`` (n,) they are on, ``gap`` (n,) from what was asked."""
+    """``points`` (n, 3) on the true surfaces, the ``faces`` (n,) they are on, ``gap`` (n,) from what was asked.
+
+    ``uv`` (n, 2) are their parameters there; ``inside`` (n,) tells which of them lie within their face's outline.
+    """
 
     points: Array
     faces: np.ndarray
     gap: Array
+    uv: Array
+    inside: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -54,13 +59,12 @@ class Locator(Lazy):
     def feet(self, points: Array) -> Feet:
         """The nearest point of the faces for each of the points (n, 3); beside an outline, on the surface continued."""
         points = np.asarray(points, float).reshape(-1, 3)
-        at = self._leaves.to_blank(points)
+        at = self._leaves.nearest(points)
         feet = points.copy()
         for number in np.unique(at.face).tolist():
             mine = at.face == number
-            surface = self.form.face(number).surface
-            feet[mine] = surface.evaluate(surface.project(points[mine]))
-        return Feet(feet, at.face, np.linalg.norm(feet - points, axis=1))
+            feet[mine] = self.form.face(number).surface.evaluate(at.uv[mine])
+        return Feet(feet, at.face, np.linalg.norm(feet - points, axis=1), at.uv, at.inside)
 
     def inside(self, points: Array) -> np.ndarray:
         """Which points (n, 3) lie within the outline of the face that holds them."""
@@ -68,8 +72,19 @@ class Locator(Lazy):
 
     def normals(self, points: Array, faces: np.ndarray) -> Array:
         """The outward normals (n, 3) of ``faces`` (n,) at points (n, 3) on them."""
-        found = np.zeros((len(points), 3))
+        uv = np.zeros((len(points), 2))
         for number in np.unique(faces).tolist():
-            mine, face = faces == number, self.form.face(number)
-            found[mine] = face.outward(face.surface.project(points[mine]))
+            mine = faces == number
+            uv[mine] = self.form.face(number).surface.project(points[mine])
+        return self._outward(uv, faces)
+
+    def outward(self, feet: Feet) -> Array:
+        """The outward normals (n, 3) at feet."""
+        return self._outward(feet.uv, feet.faces)
+
+    def _outward(self, uv: Array, faces: np.ndarray) -> Array:
+        found = np.zeros((len(uv), 3))
+        for number in np.unique(faces).tolist():
+            mine = faces == number
+            found[mine] = self.form.face(number).outward(uv[mine])
         return found

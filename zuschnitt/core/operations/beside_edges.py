@@ -40,11 +40,9 @@ class RunBesideEdges:
         numbers, said = found_again(self.form, self.edges, known.get("edges", ""), "edge")
         picked: tuple[int, ...] | None = None
         if self.faces != "all":
-            picked, more = found_again(self.form, self.faces, known.get("faces", ""))
-            said = (*said, *more)
+            picked, also = found_again(self.form, self.faces, known.get("faces", ""))
+            said = (*said, *also)
         progress.step(0.1, "walking along the surface")
-        chains, missing = beside_edges(self.form, numbers, self.distance, picked)
-        if missing:
-            said = (*said, "Parts of the curves would leave the faces, and are left out.")
+        chains, more = beside_edges(self.form, numbers, self.distance, picked)
         curves = tuple(SpaceCurve(chain.points, "beside", True, chain.corners) for chain in chains)
-        return outcome(CurvesResult(curves), messages=said)
+        return outcome(CurvesResult(curves), messages=(*said, *more))
