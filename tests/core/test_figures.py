@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.special import ellipe
 
-from zuschnitt.core.contour import bounds
+from zuschnitt.core.contour import Contour, bounds
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.figures.drawn import drawn
@@ -144,6 +144,32 @@ def test_figures_are_repeated(line, count, last):
     assert not first.used and len(repeated.contours) == count
     assert all(contour.area == pytest.approx(first.contours[0].area) for contour in repeated.contours)
     assert middle(type(first)(0, "", repeated.contours[-1:], False, False)) == pytest.approx(last)
+
+
+def test_an_allowance_along_some_edges_is_joined_with_the_outline():
+    _, strips, joined = draw(
+        of("outline"),
+        of("allowance", edges="1, 3", width=8),
+        of("combine", of=1, way="joined", other=2),
+    )
+    assert area(strips) == pytest.approx(2 * 200 * 8) and len(strips.contours) == 2
+    assert joined.outline and bounds(joined.contours) == pytest.approx((0, -8, 200, 108))
+    (inward,) = draw(of("allowance", edges="2", width=-5))
+    assert area(inward) == pytest.approx(500) and bounds(inward.contours) == pytest.approx((195, 0, 200, 100))
+    (edge,) = draw(of("allowance", edges="4", width=0))
+    assert not edge.contours[0].closed and edge.contours[0].length == pytest.approx(100)
+
+
+def test_an_allowance_along_a_round_edge_is_a_ring_of_its_width():
+    """A sector of 40 to 100 mm over a quarter turn: outside it grows, inside it fills the hole."""
+    sector = Contour(np.array([[40, 0], [100, 0], [0, 100], [0, 40.0]]), np.tan([0, PI / 8, 0, -PI / 8]), True)
+    for edge, width, expected in ((2, 7, (107**2 - 100**2)), (2, -7, 100**2 - 93**2), (4, 7, 40**2 - 33**2)):
+        (strip,) = draw(of("allowance", edges=edge, width=width), ground=Ground((sector,)))
+        assert area(strip) == pytest.approx(PI / 4 * expected)
+    with pytest.raises(Refused, match="too strongly curved"):
+        draw(of("allowance", edges=4, width=41), ground=Ground((sector,)))
+    with pytest.raises(Refused, match="no edge 5 of the outline; it has 4"):
+        draw(of("allowance", edges=5), ground=Ground((sector,)))
 
 
 @pytest.mark.parametrize("picked", ["2", "1, 2"])

@@ -22,7 +22,9 @@ class Corners(Figure):
     of: Any = figure_numbers("the figures whose corners are changed")
     way: Any = choice("round", WAYS, "whether corners are rounded or cut off")
     size: Any = number(3, "mm", "the radius, or how much is cut off along each side", above=0)
-    corners: Any = stands_in(FigureNumbers(words="all corners", hint="which corners, counted along the figure"))
+    corners: Any = stands_in(
+        FigureNumbers(words="all corners", hint="which corners, counted along the figure", noun="corner")
+    )
 
     uses_up: ClassVar[bool] = True
     sentence = "{way} {corners} of {of} by {size}; {kind} what is made."

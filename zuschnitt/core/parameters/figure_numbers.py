@@ -1,4 +1,4 @@
-"""Figures of a drawing by their numbers."""
+"""Figures of a drawing, corners or edges, by their numbers."""
 
 from __future__ import annotations
 
@@ -15,22 +15,23 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class FigureNumbers(Parameter):
-    """Numbers with commas between; figures that are made of these stand below them."""
+    """Numbers with commas between, of what ``noun`` calls one of; figures made of others stand below them."""
 
+    noun: str = "figure"
     kind = "figures by number"
-    how = "type the numbers of figures above, with commas between"
+    how = "type their numbers with commas between"
     as_list = as_number = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
         parts = value if isinstance(value, list) else str(value).split(",")
         texts = [str(part).strip() for part in parts if str(part).strip()]
         if not all(text.isdigit() for text in texts):
-            raise Refused(f"'{value}' must be numbers of figures with commas between, such as 1, 4.")
+            raise Refused(f"'{value}' must be numbers of {self.noun}s with commas between, such as 1, 4.")
         return tuple(dict.fromkeys(int(text) for text in texts))
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
-        return f"{'figure' if text.isdigit() else 'figures'} {text}" if text else self.words
+        return f"{self.noun if text.isdigit() else self.noun + 's'} {text}" if text else self.words
 
 
 def figure_numbers(hint: str) -> Any:
