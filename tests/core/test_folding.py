@@ -7,9 +7,11 @@ import pytest
 
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.folding import fold_mesh
+from zuschnitt.core.develop.lighter import lighter
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.form.panels import panels
 from zuschnitt.core.form.transition import transition
+from zuschnitt.core.triangles import boundary_rings
 
 TURN = np.linspace(0, 2 * np.pi, 121)
 
@@ -80,3 +82,22 @@ def test_what_stretches_goes_from_one_to_the_other_without_a_jump():
         assert np.linalg.norm(after - before, axis=1).max() < 20
         before = after
     assert np.abs(before - mesh.points_form).max() < 1e-6
+
+
+def test_a_lighter_mesh_is_of_the_same_points_over_the_same_blank():
+    """A lid with an opening: fewer triangles, the rim's corners kept, the same stages but for longer chords."""
+    form = domed_lid(240, 150, 50, 20, 40)
+    blank = develop(form, [1], way="relaxed", edge_length=4.0)
+    mesh = fold_mesh(form, blank)
+    light = lighter(mesh, 1000)
+    assert len(mesh.triangles) > 3000 and 500 < len(light.triangles) < 1500
+    assert len(boundary_rings(light.triangles)) == len(boundary_rings(mesh.triangles)) == 2
+    known = {tuple(point) for point in mesh.points_blank.tolist()}
+    assert all(tuple(point) in known for point in light.points_blank.tolist())
+    low, high = light.points_blank.min(axis=0), light.points_blank.max(axis=0)
+    assert low == pytest.approx(mesh.points_blank.min(axis=0), abs=0.5)
+    assert high == pytest.approx(mesh.points_blank.max(axis=0), abs=0.5)
+    for share in (0.0, 0.5, 1.0):
+        one, other = (area(m.stage(share), m.triangles) for m in (light, mesh))
+        assert one == pytest.approx(other, rel=5e-3)
+    assert lighter(light, 10_000) is light

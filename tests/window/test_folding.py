@@ -7,6 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from zuschnitt.core.develop.folding import FoldMesh
 from zuschnitt.core.route import Asset, Job
 from zuschnitt.window.layers.folded import ridden
 
@@ -52,6 +53,28 @@ def test_a_blank_is_folded_by_a_row_that_begins_by_itself(window):
     assert session.job.row(30).parameters["share"] != "0.1"
 
 
+@given(CONE)
+def test_a_stage_is_seen_at_once_and_the_job_has_the_last_one(window, monkeypatch):
+    """Stages of the same mesh follow the slider; what that has worked out is not worked out again."""
+    session, slider = window.session, window.card.folding.slider
+    session.select(session.job.row(20).id)
+    settle(window)
+    slider.setValue(100)
+    settle(window)
+    asked, solved = [], []
+    held, solver = FoldMesh.held_at, FoldMesh._solver
+    monkeypatch.setattr(FoldMesh, "held_at", lambda mesh, share, at: (asked.append(share), held(mesh, share, at))[1])
+    monkeypatch.setattr(solver, "func", lambda mesh, made=solver.func: (solved.append(1), made(mesh))[1])
+    for value in range(99, 79, -1):
+        slider.setValue(value)
+        window.repaint()
+        assert asked[-1] == pytest.approx(value / slider.maximum()) and slider.value() == value
+    settle(window)
+    assert session.job.row(30).parameters["share"] == "0.4" and session.folding is None and solved == []
+    session.undo()
+    assert session.job.row(30).parameters["share"] == "0.5"
+
+
 @given(TRAY)
 def test_a_sheet_part_has_its_own_stage_and_is_played(window):
     session, folding = window.session, window.card.folding
@@ -88,7 +111,8 @@ def test_ribs_are_put_together_one_after_the_other_and_no_row_changes(window):
     assert apart != together and session.job == before
     window.fold()
     wait(lambda: not folding._play.isActive(), "the last move")
-    assert session.together == 1.0 and window.form_stage.grab().toImage() == together
+    assert session.together == 1.0
+    wait(lambda: window.form_stage.grab().toImage() == together, "a fine picture")
 
 
 @given(CONE)

@@ -91,6 +91,7 @@ class Session(QObject):
         self.figures: set[int] = set()
         self.placing: str | None = None
         self.together = 1.0
+        self.folding: tuple[str, float] | None = None
         self.drawings = LiveDrawings(self)
         self.autosave = autosave
         self._seen: tuple[tuple, frozenset[str]] | None = None
@@ -117,7 +118,7 @@ class Session(QObject):
 
     @property
     def idle(self) -> bool:
-        return not self.pending and self.engine.idle
+        return not self.pending and self.folding is None and self.engine.idle
 
     @property
     def running(self) -> tuple[str, float, str] | None:
@@ -264,6 +265,11 @@ class Session(QObject):
     def put_together(self, share: float) -> None:
         """How far the plates that are seen are together, from 0 to 1."""
         self.together = share
+        self.seen_changed.emit()
+
+    def fold(self, folding: tuple[str, float] | None) -> None:
+        """A row and the stage of it that is looked at while the slider moves, before the job has it; or none."""
+        self.folding = folding
         self.seen_changed.emit()
 
     def settle(self) -> None:

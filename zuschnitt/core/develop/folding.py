@@ -32,7 +32,7 @@ COARSE = 40
 SAG = 2e-5
 """Chords of edges stay within this part of the size of the form."""
 MOST = 120_000
-LIGHT = 8_000
+LIGHT = 2_500
 """So many triangles, and no finer chords than ``LIGHT_SAG``, are enough to look at."""
 LIGHT_SAG = 4e-4
 SAME = 1e-6
@@ -48,6 +48,17 @@ class FoldMesh(Lazy):
     points_blank: Array
     points_form: Array
     triangles: np.ndarray
+
+    def same_as(self, other: FoldMesh) -> bool:
+        """Whether it has the same triangles of the same points."""
+        return self is other or all(
+            np.array_equal(mine, its)
+            for mine, its in (
+                (self.triangles, other.triangles),
+                (self.points_blank, other.points_blank),
+                (self.points_form, other.points_form),
+            )
+        )
 
     def stage(self, share: float) -> Array:
         """Points (n, 3) of the stage ``share`` between the blank (0), which lies in z = 0, and the form (1)."""

@@ -35,9 +35,14 @@ class FoldStage:
 
     def run(self, progress: Progress) -> Outcome:
         from ..develop.folding import LIGHT, fold_mesh
+        from ..develop.lighter import lighter
 
         mesh = fold_mesh(self.form, self.blank, progress.part(0, 0.6))
-        light = fold_mesh(self.form, self.blank, progress.part(0.6, 0.7), True) if len(mesh.triangles) > LIGHT else mesh
+        light = mesh
+        if len(mesh.triangles) > LIGHT:
+            light = fold_mesh(self.form, self.blank, progress.part(0.6, 0.7), True)
+        if len(light.triangles) > 2 * LIGHT:  # faces that are carried triangle by triangle
+            light = lighter(light, LIGHT)
         progress.step(0.7, "folding")
         corners = mesh.stage(self.share)[mesh.triangles]
         doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])

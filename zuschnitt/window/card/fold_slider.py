@@ -14,6 +14,8 @@ STEPS = 200
 PLAYED = 2400
 """All stages are played in so many milliseconds."""
 PICTURES = 24
+WRITTEN = 250
+"""A stage that is seen at once is written into the job once in so many milliseconds, since its row is computed then."""
 
 
 def slid(row: Row | None) -> str:
@@ -44,6 +46,8 @@ class FoldSlider(QWidget):
         self.slider.valueChanged.connect(self._moved)
         self._play = QTimer(self, interval=1000 // PICTURES)
         self._play.timeout.connect(self._next)
+        self._write = QTimer(self, interval=WRITTEN, singleShot=True)
+        self._write.timeout.connect(self._written)
         for signal in (session.selection_changed, session.job_changed, session.seen_changed):
             signal.connect(self.refresh)
         self.refresh()
@@ -66,6 +70,8 @@ class FoldSlider(QWidget):
             self._show(("apart", "together"), self.session.together)
             return
         share = found.plain(self.session.job, row) if found is not None and row is not None else 1.0
+        if self.session.folding is not None and row is not None and self.session.folding[0] == row.id:
+            share = self.session.folding[1]
         self._show(("flat", "formed"), 1.0 if share is None else share)
         self.setVisible(found is not None or (self.session.selected_row is not None and blank is not None))
 
@@ -105,9 +111,10 @@ class FoldSlider(QWidget):
             self.session.put_together(value / STEPS)
             return
         row, share = self.row(), f"{value / STEPS:g}"
-        if row is not None and (name := slid(row)):
-            row_id = row.id
-            self.session.attempt("Fold", lambda job: job.set(row_id, name, share), merge=f"{row_id}.{name}")
+        if row is not None and slid(row):
+            self.session.fold((row.id, value / STEPS))
+            if self.session.value(row, "folded") is None or not self._write.isActive():
+                self._written()
             return
         blank = self.session.nearby("blank")
         known = next((entry for entry in entries().values() if "folded" in entry.gives), None)
@@ -121,3 +128,13 @@ class FoldSlider(QWidget):
         if self.session.edit("Fold", added):
             made = next(row for row in self.session.takers(self.session.job.row(blank_id)) if row.operation == key)
             self.session.select(made.id)
+
+    def _written(self) -> None:
+        """The job has the stage that is looked at."""
+        row = self.session.row(self.session.folding[0]) if self.session.folding is not None else None
+        share = f"{self.session.folding[1]:g}" if self.session.folding is not None else ""
+        self.session.folding = None
+        if row is not None and (name := slid(row)):
+            row_id = row.id
+            self._write.start()
+            self.session.attempt("Fold", lambda job: job.set(row_id, name, share), merge=f"{row_id}.{name}")

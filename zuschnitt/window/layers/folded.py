@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
     from ...core.develop.folding import FoldMesh
+    from ...core.route import Row
     from ..stages.scene import LineSets
 
 
@@ -25,27 +26,48 @@ class FoldedLayer(FormLayer):
     """That of the selected row."""
 
     order = 90
+    slides = True
 
     def __init__(self) -> None:
+        self._mesh: FoldMesh | None = None
+        self._rim = np.zeros((0, 2), int)
         self._kept: tuple[object, np.ndarray] | None = None
         self._riding: tuple[list[object], list[Ridden]] | None = None
 
+    def key(self, scene: FormScene) -> Any:
+        """The stage that is asked for, which is seen before its row is computed again."""
+        row = scene.session.selected_row
+        return None if row is None or scene.session.value(row, "folded") is None else self._share(scene, row)
+
+    def _share(self, scene: FormScene, row: Row) -> float:
+        if scene.session.folding is not None and scene.session.folding[0] == row.id:
+            return scene.session.folding[1]
+        return float(scene.session.job.parameter(row, "share").plain(scene.session.job, row) or 0.0)
+
     def show(self, lines: LineSets, scene: FormScene) -> None:
         row = scene.session.selected_row
-        mesh = scene.session.value(row, "folded")
+        mesh = self._lasting(scene.session.value(row, "folded"))
         ends = np.zeros((0, 2, 3))
         drawn: Curves = []
         if mesh is not None and row is not None:
-            share = float(scene.session.job.parameter(row, "share").plain(scene.session.job, row) or 0.0)
+            share = self._share(scene, row)
             key = (id(mesh), share)
             if self._kept is None or self._kept[0] != key:
                 held = scene.blank.hold_form if scene.blank is not None else mesh.points_form[0]
                 self._kept = key, mesh.held_at(share, held)
             stage = self._kept[1]
-            ends = stage[rim(mesh)]
+            ends = stage[self._rim]
             drawn = [each.on(stage) for each in self._ridden(mesh, scene)]
         lines.of("folded", 2.0).segments(ends, theme().blank)
         lines.of("riding", 1.4).show(drawn, theme().blank)
+
+    def _lasting(self, mesh: FoldMesh | None) -> FoldMesh | None:
+        """The mesh of the last time, with all that it has worked out, where it is the same for another stage."""
+        last = self._mesh
+        if last is None or mesh is None or not last.same_as(mesh):
+            self._mesh = mesh
+            self._rim = rim(mesh) if mesh is not None else self._rim[:0]
+        return self._mesh
 
     def _ridden(self, mesh: FoldMesh, scene: FormScene) -> list[Ridden]:
         """The artwork on the blank, as it lies on the triangles that are folded."""

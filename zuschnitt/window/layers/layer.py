@@ -107,6 +107,9 @@ class FormLayer:
 
     order: ClassVar[int] = 0
 
+    slides: ClassVar[bool] = False
+    """Whether what it shows moves where its key changes, so that quick pictures matter more than fine ones."""
+
     def key(self, scene: FormScene) -> Any:
         """What its lines depend on, apart from the results shown."""
         return None

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from ...core.develop.limit import excess, parted
+from ...core.triangles import boundary_rings
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box, FormLayer, FormScene
 from .paths import KeptPath, polygon
@@ -49,10 +50,10 @@ class OutlineLayer(BlankLayer):
             return
         if self._failing is None or self._failing[0] is not blank:
             path = QPainterPath()
-            path.setFillRule(Qt.FillRule.WindingFill)
             parts = parted(blank.mesh.triangles, excess(blank))
-            for corners in parts.at(blank.mesh.points_blank)[parts.triangles[parts.above]]:
-                path.addPolygon(polygon(corners[[0, 1, 2, 0]]))
+            points, failing = parts.at(blank.mesh.points_blank), parts.triangles[parts.above]
+            for ring in boundary_rings(failing) if len(failing) else ():
+                path.addPolygon(polygon(points[[*ring, ring[0]]]))
             self._failing = (blank, path)
         colour = QColor(theme().failing)
         mapped = scene.view.transform.map(self._failing[1])

@@ -29,6 +29,7 @@ class RibsLayer(FormLayer):
     """The plates are seen through the form."""
 
     order = 95
+    slides = True
 
     def __init__(self) -> None:
         self._faces: tuple[Ribs, list[np.ndarray]] | None = None

@@ -70,6 +70,7 @@ class FormStage(Stage):
         self._image: QImage | None = None
         self._stale = True
         self._moving = False
+        self._slid: tuple[Any, ...] = ()
         self._looks = Looks()
         self._pressed: QPointF | None = None
         self._last = QPointF()
@@ -153,6 +154,11 @@ class FormStage(Stage):
             self._colour()
             for layer in self.layers:
                 layer.show(self.picture.lines, scene)
+            slid = tuple(layer.key(scene) for layer in self.layers if layer.slides)
+            if form is shown and slid != self._slid:
+                self._moving = True
+                self._rest.start()
+            self._slid = slid
             within = [bodies for layer in self.layers if (bodies := layer.bodies(scene)) is not None]
             self.picture.show_within(within[-1] if within else None)
         self._stale = True
