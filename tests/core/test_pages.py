@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
 
+from zuschnitt.core.contour import Contour
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.files.pdf import pdf_bytes
+from zuschnitt.core.files.pdf_back import require_same_pages, sheets
 from zuschnitt.core.form.build import domed_lid, turned_body
 from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.core.shop.pages import MARGIN, paged
@@ -35,6 +39,34 @@ def test_pages_cover_the_blank_and_overlap_as_asked(blank, paper, overlap, scale
     # no page is empty
     ink = shapely.union_all([outline, *(shapely.LineString(c.flattened(0.1)) for c in blank.outline)])
     assert all(field.buffer(0.5).intersects(ink) for field in fields.values())
+
+
+@pytest.mark.parametrize("blank", [LID, CONE], ids=["lid", "cone"])
+@pytest.mark.parametrize("paper, scale", [("a4", 1), ("a3", 0.5), ("letter", 1.25)])
+def test_pages_are_read_back_in_true_size(blank, paper, scale):
+    made = paged(blank, drawing(blank, ()), paper, 10, scale)
+    content = pdf_bytes(made, "part")
+    require_same_pages(content, made)
+    found = sheets(content)
+    assert len(found) == len(made.pages)
+    (rule,) = [r for r in found[0].lines[29, 29, 27] if len(r) == 2 and abs(np.linalg.norm(r[1] - r[0]) - 100) < 0.01]
+    assert rule[0][1] < MARGIN
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        lambda made: replace(made, contours=tuple(c.moved(1.0005) for c in made.contours)),
+        lambda made: replace(made, contours=tuple(c.moved(at=(0.1, 0)) for c in made.contours)),
+        lambda made: replace(made, contours=(*made.contours, Contour.circle((5, 5), 3, "MARK"))),
+        lambda made: replace(made, paper=(made.paper[0] + 1, made.paper[1])),
+        lambda made: replace(made, pages=(*made.pages, made.pages[-1])),
+    ],
+)
+def test_pages_that_show_something_else_are_not_written(wrong):
+    made = paged(CONE, drawing(CONE, ()), "a3", 10)
+    with pytest.raises(CannotBeDone, match="do not show what was drawn"):
+        require_same_pages(pdf_bytes(made, "cone"), wrong(made))
 
 
 def test_a_sheet_that_fits_one_page_gets_one():

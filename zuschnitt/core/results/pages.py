@@ -33,5 +33,8 @@ class PagesResult(Result):
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         from ..files.pdf import pdf_bytes
+        from ..files.pdf_back import require_same_pages
 
-        return pdf_bytes(self.value, title)
+        made = pdf_bytes(self.value, title)
+        require_same_pages(made, self.value)
+        return made

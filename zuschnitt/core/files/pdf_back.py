@@ -1,0 +1,117 @@
+"""Pages read back before they leave: what a reader of PDF finds drawn in true size, against what should be."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from io import BytesIO
+
+import numpy as np
+
+from ..contour import LAYERS
+from ..errors import CannotBeDone
+from ..form.curves import Array
+from ..shop.pages import MARGIN
+from ..shop.printed import Page, Pages
+
+PLACES = 1e-3
+"""Numbers of a page are rounded: points may lie so many mm beside their places."""
+MOST = 100_000
+"""Pages of more points than this are not read back: that would take longer than writing them."""
+Colour = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A page as it was read: its ``paper`` in mm, and for each colour the points (n, 2) of its lines, in mm."""
+
+    paper: Array
+    lines: dict[Colour, list[Array]]
+
+
+def sheets(content: bytes) -> list[Sheet]:
+    """The pages of a PDF."""
+    from pypdf import PdfReader
+
+    return [_sheet(page) for page in PdfReader(BytesIO(content)).pages]
+
+
+def _sheet(page) -> Sheet:
+    scale = 25.4 / 72 * np.array([[float(page.user_unit)]])
+    lines: dict[Colour, list[Array]] = defaultdict(list)
+    matrix, colour = np.eye(3), {"stroke": (0, 0, 0), "fill": (0, 0, 0)}
+    kept: list[tuple[Array, dict]] = []
+    runs: list[list[tuple[float, float]]] = []
+    for operands, operator in page.get_contents().operations:
+        numbers = [float(x) for x in operands] if operator in (b"cm", b"m", b"l", b"RG", b"rg") else []
+        if operator == b"q":
+            kept.append((matrix, dict(colour)))
+        elif operator == b"Q":
+            matrix, colour = kept.pop()
+        elif operator == b"cm":
+            a, b, c, d, e, f = numbers
+            matrix = np.array([[a, b, 0], [c, d, 0], [e, f, 1]]) @ matrix
+        elif operator in (b"RG", b"rg"):
+            colour["stroke" if operator == b"RG" else "fill"] = _colour(numbers)
+        elif operator == b"m":
+            runs.append([(numbers[0], numbers[1])])
+        elif operator == b"l":
+            runs[-1].append((numbers[0], numbers[1]))
+        elif operator == b"h":
+            runs[-1].append(runs[-1][0])
+        elif operator in (b"S", b"f", b"f*", b"B", b"B*", b"n"):
+            if operator != b"n":
+                painted = colour["stroke" if operator == b"S" else "fill"]
+                lines[painted].extend((np.array(run) @ matrix[:2, :2] + matrix[2, :2]) * scale for run in runs)
+            runs = []
+    box = page.mediabox
+    return Sheet(np.array([float(box.width), float(box.height)]) * scale[0], dict(lines))
+
+
+def _colour(numbers: Sequence[float]) -> Colour:
+    r, g, b = (round(255 * x) for x in numbers)
+    return r, g, b
+
+
+def require_same_pages(content: bytes, pages: Pages) -> None:
+    """Raises CannotBeDone where a page has another size, or a line of the blank is not where it should be on it."""
+    if sum(len(contour.points) for contour in pages.contours) * len(pages.pages) > MOST:
+        return
+    found = sheets(content)
+    if len(found) < len(pages.pages):
+        raise _broken(f"it has {len(found)} pages, not {len(pages.pages)}")
+    for page, sheet in zip(pages.pages, found, strict=False):
+        if np.abs(sheet.paper - np.array(pages.paper)).max() > 0.01:
+            raise _broken(f"page {page.name} is {sheet.paper[0]:.2f} x {sheet.paper[1]:.2f} mm large")
+        for colour, points in _wanted(pages, page).items():
+            drawn = np.vstack(sheet.lines.get(colour, [np.full((1, 2), np.inf)]))
+            away = _nearest(drawn, points)
+            if away.max() > PLACES:
+                raise _broken(f"on page {page.name} a line lies {away.max():.3f} mm beside its place")
+
+
+def _wanted(pages: Pages, page: Page) -> dict[Colour, Array]:
+    """Where the ends of the blank's lines and arcs have to be on a page, in mm, by colour."""
+    wanted: dict[Colour, list[Array]] = defaultdict(list)
+    for contour in pages.contours:
+        low, high = contour.bounds
+        if len(contour.points) and not ((low > page.high).any() or (high < page.low).any()):
+            code = LAYERS.get(contour.layer, LAYERS["MARK"])
+            colour = (code >> 16, code >> 8 & 255, code & 255)
+            wanted[colour].append((contour.points - page.low) * pages.scale + MARGIN)
+    return {colour: np.vstack(points) for colour, points in wanted.items()}
+
+
+def _nearest(drawn: Array, points: Array) -> Array:
+    from scipy.spatial import cKDTree
+
+    finite = drawn[np.isfinite(drawn).all(axis=1)]
+    return np.asarray(cKDTree(finite).query(points)[0]) if len(finite) else np.full(len(points), np.inf)
+
+
+def _broken(why: str) -> CannotBeDone:
+    return CannotBeDone(
+        f"The pages that were made do not show what was drawn, so they are not written: {why}. Write a cut file "
+        "instead, and please report it."
+    )
