@@ -7,6 +7,7 @@ import numpy as np
 from ..form.curves import Array
 from ..form.form import Form
 from ..form.joined_triangles import joined_triangles
+from .mesh_back import require_same_triangles
 
 
 def stl_bytes(form: Form) -> bytes:
@@ -15,8 +16,10 @@ def stl_bytes(form: Form) -> bytes:
 
 
 def triangles_stl(points: Array, triangles: np.ndarray) -> bytes:
-    """Binary STL of triangles (t, 3) over points (n, 3) in mm."""
-    return _records(points[triangles])
+    """Binary STL of triangles (t, 3) over points (n, 3) in mm. Raises CannotBeDone where it does not say just that."""
+    content = _records(points[triangles])
+    require_same_triangles(content, "stl", points[triangles])
+    return content
 
 
 def _records(corners: Array) -> bytes:

@@ -11,6 +11,7 @@ from lxml import etree
 from ..form.form import Form
 from ..form.joined_triangles import joined_triangles
 from ..looks import TINTS, Looks
+from .mesh_back import require_same_triangles
 
 CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
 CONTENT_TYPES = (
@@ -33,13 +34,17 @@ assert len(COLOURS) == TINTS
 
 
 def threemf_bytes(form: Form, looks: Looks = Looks()) -> bytes:  # noqa: B008 - a frozen value
-    """One object for each body, under its name, in its tint, or else one by its place."""
+    """One object for each body, under its name, in its tint, or else one by its place.
+
+    Raises CannotBeDone where the file, read back, does not hold the same triangles.
+    """
     model = etree.Element("model", {"unit": "millimeter"}, nsmap={None: CORE})
     resources = etree.SubElement(model, "resources")
     materials = etree.SubElement(resources, "basematerials", id="1")
     for number, colour in enumerate(COLOURS):
         etree.SubElement(materials, "base", name=f"tint {number}", displaycolor=f"{colour}FF")
     build = etree.SubElement(model, "build")
+    written = []
     for place, body in enumerate(form.bodies, 1):
         tint = looks.tints.get(place, (place - 1) % TINTS)
         name = looks.name(place, body) or f"body {place}"
@@ -48,6 +53,7 @@ def threemf_bytes(form: Form, looks: Looks = Looks()) -> bytes:  # noqa: B008 - 
         )
         mesh = etree.SubElement(made, "mesh")
         points, triangles = joined_triangles(form, set(body.faces))
+        written.append(points[triangles])
         used, corners = np.unique(triangles, return_inverse=True)
         vertices = etree.SubElement(mesh, "vertices")
         for x, y, z in points[used].tolist():
@@ -64,4 +70,7 @@ def threemf_bytes(form: Form, looks: Looks = Looks()) -> bytes:  # noqa: B008 - 
             ("3D/3dmodel.model", etree.tostring(model, xml_declaration=True, encoding="UTF-8")),
         ):
             archive.writestr(zipfile.ZipInfo(member, FIRST_OF_ALL), content, zipfile.ZIP_DEFLATED)
-    return packed.getvalue()
+    content = packed.getvalue()
+    if written:
+        require_same_triangles(content, "3mf", np.concatenate(written))
+    return content
