@@ -9,10 +9,13 @@ import signal
 import subprocess
 import sys
 import time
+import tracemalloc
 from pathlib import Path
 
 import pytest
 
+from zuschnitt.core.batch.ledger import Ledger
+from zuschnitt.core.batch.piece import Piece
 from zuschnitt.core.batch.table import read_table
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.files.dxf import read_dxf
@@ -160,3 +163,21 @@ def test_a_scheduler_with_two_workers_one_of_which_is_killed(files, tmp_path):
         for process in running:
             process.kill()
             process.wait()
+
+
+def test_ten_thousand_rows_take_little_memory(tmp_path):
+    """From row 100 to row 10,000: less than the 50 MB that a batch may grow by, most of it the report as it is written."""
+    names = [f"cone-{k}" for k in range(10_000)]
+    labels = ("form", "blank", "size", "change", "mass", "way")
+    ledger = Ledger(tmp_path, names)
+    tracemalloc.start()
+    try:
+        for name in names:
+            ledger.add(Piece(name, {}, {label: f"{label} of {name}" for label in labels}), f"{name:a>64}")
+            if name == "cone-100":
+                early = tracemalloc.get_traced_memory()[1]
+        ledger.write()
+        assert tracemalloc.get_traced_memory()[1] - early < 25e6
+    finally:
+        tracemalloc.stop()
+    assert len(rows_of(tmp_path)) == len(names) and ledger.failed == []

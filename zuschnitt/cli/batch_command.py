@@ -51,7 +51,7 @@ def batch(options: Namespace, progress: Progress) -> None:
     if options.report:
         write_whole(options.report, report_bytes(ledger.report()))
     said = f"{counted(len(left), 'row')} computed, {len(rows) - len(left):,} kept or refused; {options.out}"
-    say([said, *(f"{name}: {ledger.rows[name]['reason']}" for name in ledger.failed[:SHOWN] if name in ledger.rows)])
+    say([said, *(f"{name}: {ledger.reasons[name]}" for name in ledger.failed[:SHOWN] if name in ledger.reasons)])
     if ledger.failed:
         names = ", ".join(ledger.failed[:SHOWN]) + (" and others" if len(ledger.failed) > SHOWN else "")
         raise CannotBeDone(

@@ -10,7 +10,7 @@ from typing import Any
 
 from ... import __version__
 from ..errors import Refused
-from ..files.report import report_bytes
+from ..files.report import Written, plain, report_bytes
 from ..files.whole import staged, write_whole
 from .piece import Piece, described
 
@@ -20,11 +20,15 @@ SHARE = 20
 
 
 class Ledger:
-    """The rows of a batch by their names, and their files in ``folder``. Raises Refused where that cannot be made."""
+    """The rows of a batch by their names, and their files in ``folder``. Raises Refused where that cannot be made.
+
+    Of each row only its line of the report is kept, since there may be very many.
+    """
 
     def __init__(self, folder: Path, names: list[str]) -> None:
         self.folder, self.names = folder, names
-        self.rows: dict[str, dict[str, Any]] = {}
+        self.lines: dict[str, Written] = {}
+        self.reasons: dict[str, str] = {}
         self._next = 0.0
         try:
             folder.mkdir(parents=True, exist_ok=True)
@@ -32,18 +36,18 @@ class Ledger:
             raise Refused(f"{folder} cannot be made: {error.strerror or error}; name another folder.") from error
         self._before = self._earlier()
 
-    def _earlier(self) -> dict[str, dict[str, Any]]:
+    def _earlier(self) -> dict[str, Written]:
         """The rows that an earlier run has made; none where its report cannot be read."""
         try:
             rows = json.loads((self.folder / FILE).read_text("utf-8"))["rows"]
-            return {row["name"]: row for row in rows if row["status"] == "done"}
+            return {row["name"]: Written(plain(row)) for row in rows if row["status"] == "done"}
         except (OSError, ValueError, KeyError, TypeError):
             return {}
 
     def is_made(self, name: str, key: str) -> bool:
         """Whether a row was made before, from the same job and values, and its files are still there as they were."""
-        row = self._before.get(name)
-        if row is None or row.get("key") != key:
+        row = json.loads(self._before.get(name, "{}"))
+        if not row or row.get("key") != key:
             return False
         try:
             for file, digest in zip(row["files"], row["sha256"], strict=True):
@@ -51,7 +55,7 @@ class Ledger:
                     return False
         except (OSError, KeyError, TypeError, ValueError):
             return False
-        self.rows[name] = row
+        self.lines[name] = self._before.pop(name)
         return True
 
     def add(self, piece: Piece, key: str) -> None:
@@ -62,14 +66,18 @@ class Ledger:
                 pass
         except Refused as error:
             about = described(Piece(piece.name, reason=error.sentence), key)
-        self.rows[piece.name] = about
+        self.lines[piece.name] = Written(plain(about))
+        if about["status"] == "done":
+            self.reasons.pop(piece.name, None)
+        else:
+            self.reasons[piece.name] = about["reason"]
         if time.monotonic() >= self._next:
             begin = time.monotonic()
             self.write()
             self._next = time.monotonic() + SHARE * (time.monotonic() - begin)
 
     def report(self) -> dict[str, Any]:
-        rows = [self.rows[name] for name in self.names if name in self.rows]
+        rows = [self.lines[name] for name in self.names if name in self.lines]
         return {"schema": 1, "zuschnitt": __version__, "command": "batch", "rows": rows}
 
     def write(self) -> None:
@@ -78,4 +86,5 @@ class Ledger:
 
     @property
     def failed(self) -> list[str]:
-        return [name for name in self.names if self.rows.get(name, {}).get("status") != "done"]
+        """The rows that were not made, or not yet."""
+        return [name for name in self.names if name in self.reasons or name not in self.lines]

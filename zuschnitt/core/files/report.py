@@ -11,6 +11,12 @@ from typing import Any
 from ... import __version__
 
 
+class Written(str):
+    """A member of a report's list that is JSON already."""
+
+    __slots__ = ()
+
+
 def report(command: str, source: Path | None, **parts: Any) -> dict[str, Any]:
     """A report with its head; ``parts`` are added where they are not None."""
     result: dict[str, Any] = {"schema": 1, "zuschnitt": __version__, "command": command}
@@ -25,15 +31,19 @@ def messages_part(messages: Sequence[str], level: str = "note") -> list[dict[str
     return [{"level": level, "text": text} for text in messages]
 
 
+def plain(value: Any) -> str:
+    """A value as JSON on one line."""
+    return json.dumps(value, ensure_ascii=False, allow_nan=False)
+
+
 def report_bytes(content: dict[str, Any]) -> bytes:
     """A report as JSON, UTF-8: each key on a line, and each member of a list; what stands in these is not broken up."""
 
-    def plain(value: Any) -> str:
-        return json.dumps(value, ensure_ascii=False, allow_nan=False)
-
     def written(value: Any) -> str:
-        listed = isinstance(value, list) and value
-        return "[\n  " + ",\n  ".join(plain(each) for each in value) + "\n ]" if listed else plain(value)
+        if not (isinstance(value, list) and value):
+            return plain(value)
+        members = (each if isinstance(each, Written) else plain(each) for each in value)
+        return "[\n  " + ",\n  ".join(members) + "\n ]"
 
     lines = ",\n".join(f" {plain(key)}: {written(value)}" for key, value in content.items())
     return f"{{\n{lines}\n}}\n".encode(errors="replace")
