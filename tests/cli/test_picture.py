@@ -33,6 +33,26 @@ def test_a_cone_looks_like_a_cone(step, tmp_path):
     assert part == pytest.approx(0.5, abs=0.02)
 
 
+def test_light_comes_from_the_side_that_is_asked_for(step, tmp_path):
+    """Of a tube the half towards the lamp is the lighter one, and the shadow falls to the other side."""
+    shares, shadows = {}, {}
+    for light in ("left", "right", "front"):
+        for view, more in (("front", "--no-shadow"), ("corner", "--no-edges")):
+            made = call("picture", step("tube"), "--png", tmp_path / f"{view}.png", "--size", "600x400", "--view", view,
+                        "--colour", "#804020", "--light", light, more, "--no-edges", "--quiet")  # fmt: skip
+            assert made.returncode == 0, made.stderr
+        seen = pixels(tmp_path / "front.png")
+        form, columns = (seen < 240).any(axis=2), np.arange(600)[None, :]
+        middle = np.nonzero(form.any(axis=0))[0].mean()
+        shares[light] = seen[form & (columns < middle)].mean() / seen[form & (columns > middle)].mean()
+        seen = pixels(tmp_path / "corner.png")
+        grey = np.ptp(seen, axis=2) < 12
+        shadow, form = grey & (seen[..., 0] < 240), ~grey
+        shadows[light] = np.nonzero(shadow)[1].mean() - np.nonzero(form)[1].mean()
+    assert shares["left"] > 1.05 and shares["right"] < 0.95 and shares["front"] == pytest.approx(1, abs=0.02)
+    assert shadows["left"] > 30 and shadows["right"] < -30 and abs(shadows["front"]) < 10
+
+
 def test_of_a_job_it_shows_the_last_form_in_the_jobs_material(tmp_path):
     job = Job(material="brass sheet").added("hollow_block", width="90", depth="60", height="20", thickness="1")
     (tmp_path / "j.zuschnitt").write_bytes(job_bytes(job))
@@ -45,7 +65,7 @@ def test_of_a_job_it_shows_the_last_form_in_the_jobs_material(tmp_path):
 
 @pytest.mark.parametrize(
     "more, code",
-    [(("--material", "cheese"), 2), (("--colour", "nocolour"), 2), (("--view", "beside"), 2), (("--size", "9x9"), 2),
+    [(("--material", "cheese"), 2), (("--colour", "nocolour"), 2), (("--view", "beside"), 2), (("--light", "below"), 2), (("--size", "9x9"), 2),
      (("--size", "9000x900"), 2)],
 )  # fmt: skip
 def test_pictures_that_cannot_be_made(step, tmp_path, more, code):

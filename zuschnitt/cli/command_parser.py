@@ -62,6 +62,9 @@ def _picture(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--view", default="corner", metavar="VIEW", help="corner, front, right, left, back, top, bottom"
     )
+    parser.add_argument(
+        "--light", default="left", metavar="FROM", help="left, right, above, front; default: %(default)s"
+    )
     parser.add_argument("--no-edges", action="store_true", help="without the lines of its edges")
     parser.add_argument("--no-shadow", action="store_true", help="without a shadow on the ground")
     _mesh(parser)

@@ -21,12 +21,14 @@ EARLIER = {"askew": "corner"}
 
 def picture(options: Namespace, progress: Progress) -> None:
     from ..window.finishes import finish
-    from ..window.rendering import Wanted, rendered
+    from ..window.rendering import LIGHTS, Wanted, rendered
     from ..window.stages.camera import VIEWS
 
     view = EARLIER.get(options.view, options.view)
     if view not in VIEWS:
         raise WrongCall(f"There is no view {options.view!r}; the views are {', '.join(VIEWS)}.")
+    if options.light not in LIGHTS:
+        raise WrongCall(f"There is no light from {options.light!r}; it comes from {', '.join(LIGHTS)}.")
     width, height = (round(each) for each in options.size)
     if not (16 <= width <= 4000 and 16 <= height <= 4000):
         raise WrongCall("A picture is 16 to 4000 pixels wide and high; change --size.")
@@ -34,7 +36,8 @@ def picture(options: Namespace, progress: Progress) -> None:
     form, material = _of_job(options, progress) if job else (_of_file(options, progress), "plain")
     look = finish(options.material or material, options.colour or "")
     progress.step(0.9, "drawing")
-    content = rendered(form, look, Wanted((width, height), view, not options.no_edges, not options.no_shadow))
+    wanted = Wanted((width, height), VIEWS[view], options.light, not options.no_edges, not options.no_shadow)
+    content = rendered(form, look, wanted)
     outputs = Outputs(inputs=(options.form,))
     outputs.add(options.png, content)
     if options.report:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
@@ -30,6 +31,7 @@ from .card.row_card import row_numbers
 from .figures_bar import FiguresBar
 from .notice import Notice
 from .recent import recent_jobs, remember_job
+from .rendering import LIGHTS
 from .saved_file import SavedElsewhereError, beside
 from .session import Session, file_name_of
 from .shortcuts import KEYS, KeySheet
@@ -37,7 +39,7 @@ from .stages.blank_stage import BlankStage
 from .stages.form_stage import FormStage
 from .theme import font
 from .top_bar import TopBar
-from .writing import FILTERS, write_papers, write_result
+from .writing import FILTERS, write_papers, write_picture, write_result
 
 FILTER = f"Zuschnitt job (*{ENDING})"
 WIDTHS = [470, 340, 470]
@@ -142,6 +144,12 @@ class MainWindow(QMainWindow):
         self._entry(menu, "Save as …", "Ctrl+Shift+S", self.save_as)
         self._entry(menu, "Rename the job …", "", self.rename)
         self._entry(menu, "Write the shop papers …", "", self.papers)
+        pictures = menu.addMenu("Write a picture of the form")
+        assert pictures is not None
+        pictures.setEnabled(self.form_stage.form() is not None)
+        for light in LIGHTS:
+            words = f"lit from {light} …" if light == "above" else f"lit from the {light} …"
+            self._entry(pictures, words, "", partial(self.write_picture, light))
         menu.addSeparator()
         history = self.session.history
         self._entry(menu, f"Undo {history.undo_what.lower()}".strip(), "Ctrl+Z", self.undo, bool(history.past))
@@ -236,6 +244,14 @@ class MainWindow(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Write the shop papers", f"{stem}.pdf", FILTERS["pdf"])
         if name:
             write_papers(self.session, Path(name))
+
+    def write_picture(self, light: str) -> None:
+        """Asks where to, and writes the form as it is seen, lit from one side."""
+        form = self.form_stage.form()
+        stem = file_name_of(self.session.job).removesuffix(ENDING)
+        name, _ = QFileDialog.getSaveFileName(self, "Write a picture", f"{stem}.png", FILTERS["png"])
+        if name and form is not None:
+            write_picture(self.session, form, self.form_stage.camera, light, Path(name))
 
     def offer(self, autosave: Autosave, left: Left) -> None:
         """Offers a job that a crash has left behind."""

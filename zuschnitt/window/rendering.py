@@ -9,24 +9,34 @@ from PyQt6.QtCore import QBuffer, QIODevice, Qt
 from PyQt6.QtGui import QColor
 
 from ..core.errors import CannotBeDone
+from ..core.form.curves import Array
 from ..core.form.form import Form
 from .finishes import Finish
-from .stages.camera import Camera, silhouette
+from .stages.camera import VIEWS, Camera, silhouette
 from .stages.scene import Scene
 
 FINEST = 6000
 """A picture is drawn larger than it is asked for, but no side of it more than this, in pixels."""
-LAMP = np.array([0.35, -0.25, -1.0])
-"""Where the light falls to, for the shadow on the ground."""
+LIGHTS = {
+    "left": ((-0.5, 0.6, 1.0), (0.8, -0.3, 0.6)),
+    "right": ((0.5, 0.6, 1.0), (-0.8, -0.3, 0.6)),
+    "above": ((0.0, 1.0, 0.35), (0.0, -0.4, 1.0)),
+    "front": ((0.0, 0.2, 1.0), (0.0, 0.8, 0.6)),
+}
+"""Where the lamp and a weaker one stand: to the right, upwards, and towards the eye."""
+STEEPEST = 0.8
+"""A shadow is no longer than the form is high, times the reciprocal of this."""
 EDGE, PAPER, SHADOW = "#23302f", "#ffffff", "#dadcd6"
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """``size`` in pixels, ``view`` of the camera's VIEWS; with ``edges`` and a ``shadow`` or without."""
+    """``size`` in pixels; seen from ``view``, azimuth and elevation in degrees, lit from one of LIGHTS; with ``edges``
+    and a ``shadow`` or without."""
 
     size: tuple[int, int] = (1600, 1000)
-    view: str = "corner"
+    view: tuple[float, float] = VIEWS["corner"]
+    light: str = "left"
     edges: bool = True
     shadow: bool = True
 
@@ -46,13 +56,17 @@ def rendered(form: Form, finish: Finish, wanted: Wanted) -> bytes:
     scene.set_faces(points, normals, triangles)
     colour = QColor(finish.colour)
     scene.set_colours(np.tile([colour.red(), colour.green(), colour.blue()], (len(triangles), 1)).astype(np.uint8))
+    camera = Camera(np.zeros(3), *wanted.view)
+    lamp, weaker = LIGHTS[wanted.light]
+    scene.set_lights(lamp, weaker)
     seen = [points]
-    if wanted.shadow and wanted.view not in ("top", "bottom"):
+    if wanted.shadow and 0 <= wanted.view[1] < 80:
         ground = points[:, 2].min() - 1e-3 * form.size
-        fallen = points + ((ground - points[:, 2]) / LAMP[2])[:, None] * LAMP
+        way = _falling(camera, lamp)
+        fallen = points + ((ground - points[:, 2]) / way[2])[:, None] * way
         scene.set_shadow(fallen, triangles, SHADOW)
         seen.append(fallen)
-    camera = Camera(np.zeros(3)).seen_from(wanted.view).fitted(np.vstack(seen), (width, height), 0.88)
+    camera = camera.fitted(np.vstack(seen), (width, height), 0.88)
     if wanted.edges:
         sharp = [edge.points(form.size * 2e-4) for k, edge in enumerate(form.edges)
                  if not edge.smooth and k not in form.seams]  # fmt: skip
@@ -67,3 +81,11 @@ def rendered(form: Form, finish: Finish, wanted: Wanted) -> bytes:
     if not image.save(buffer, "PNG"):
         raise CannotBeDone("The picture could not be made; take a smaller size.")
     return buffer.data().data()
+
+
+def _falling(camera: Camera, lamp: tuple[float, float, float]) -> Array:
+    """The way (3,) that the lamp's light takes to the ground, never flatter than ``STEEPEST`` allows."""
+    towards = np.array(lamp) @ camera.axes
+    aside = float(np.hypot(towards[0], towards[1]))
+    towards[2] = max(float(towards[2]), STEEPEST * aside, 1e-3)
+    return np.asarray(-towards / np.linalg.norm(towards))

@@ -130,12 +130,7 @@ class Scene:
         self._renderer = vtkRenderer()
         self._renderer.SetAutomaticLightCreation(False)
         self._renderer.GetActiveCamera().ParallelProjectionOn()
-        for position, strength in (((-0.5, 0.6, 1.0), 0.72), ((0.8, -0.3, 0.6), 0.26)):
-            light = vtkLight()
-            light.SetLightTypeToCameraLight()
-            light.SetPosition(*position)
-            light.SetIntensity(strength)
-            self._renderer.AddLight(light)
+        self.set_lights((-0.5, 0.6, 1.0), (0.8, -0.3, 0.6))
         self._faces, self._actor = self._surface()
         self._bodies, self._solid = self._surface()
         self.lines = LineSets(self._renderer)
@@ -173,6 +168,16 @@ class Scene:
     def set_faces(self, points: Array, normals: Array, triangles: NDArray) -> None:
         """All triangles of the form at once: ``points`` (n, 3), ``normals`` (n, 3), ``triangles`` (t, 3)."""
         _fill(self._faces, points, triangles, normals)
+
+    def set_lights(self, lamp: Sequence[float], weaker: Sequence[float]) -> None:
+        """Where a lamp and a weaker one stand: to the right, upwards, and towards the eye."""
+        self._renderer.RemoveAllLights()
+        for position, strength in ((lamp, 0.72), (weaker, 0.26)):
+            light = vtkLight()
+            light.SetLightTypeToCameraLight()
+            light.SetPosition(*position)
+            light.SetIntensity(strength)
+            self._renderer.AddLight(light)
 
     def set_finish(self, soft: float, lit: float, shine: float, sharp: float) -> None:
         """How the faces take light: from all sides, from the lamps, and how they shine."""
