@@ -60,6 +60,15 @@ def found_again(
     return tuple(sorted(now.values())), (said,)
 
 
+def faces_again(
+    form: Form, faces: Iterable[int] | str, memory: Mapping[str, Any] | None
+) -> tuple[tuple[int, ...] | None, tuple[str, ...]]:
+    """What ``found_again`` says of the picked ``faces`` of a row with this ``memory``; no numbers where it is "all"."""
+    if isinstance(faces, str):
+        return None, ()
+    return found_again(form, faces, (memory or {}).get("faces", ""))
+
+
 def _looked_for(form: Form, about: list, taken: set[int], what: str) -> int:
     """The number of the free face or edge that is like the one remembered; 0 where there is none."""
     kind, size, middle = about

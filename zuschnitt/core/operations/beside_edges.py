@@ -34,15 +34,11 @@ class RunBesideEdges:
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
         from ..form.beside import beside_edges
-        from ..form.lasting import found_again
+        from ..form.lasting import faces_again, found_again
 
-        known = self.remembered or {}
-        numbers, said = found_again(self.form, self.edges, known.get("edges", ""), "edge")
-        picked: tuple[int, ...] | None = None
-        if self.faces != "all":
-            picked, also = found_again(self.form, self.faces, known.get("faces", ""))
-            said = (*said, *also)
+        numbers, said = found_again(self.form, self.edges, (self.remembered or {}).get("edges", ""), "edge")
+        picked, also = faces_again(self.form, self.faces, self.remembered)
         progress.step(0.1, "walking along the surface")
         chains, more = beside_edges(self.form, numbers, self.distance, picked)
         curves = tuple(SpaceCurve(chain.points, "beside", True, chain.corners) for chain in chains)
-        return outcome(CurvesResult(curves), messages=(*said, *more))
+        return outcome(CurvesResult(curves), messages=(*said, *also, *more))

@@ -39,12 +39,11 @@ class MakePatchAnew:
 
     def run(self, progress: Progress) -> Outcome:
         from ..form.clean_patch import clean_patch
-        from ..form.lasting import found_again
+        from ..form.lasting import faces_again
 
-        picked = tuple(face.number for face in self.form.faces)
-        said: tuple[str, ...] = ()
-        if self.faces != "all":
-            picked, said = found_again(self.form, self.faces, (self.remembered or {}).get("faces", ""))
+        picked, said = faces_again(self.form, self.faces, self.remembered)
+        if picked is None:
+            picked = tuple(face.number for face in self.form.faces)
         corners = np.array(self.corners) if self.corners else None
         made = clean_patch(self.form, picked, self.tolerance, corners, progress)
         off = Figure("from the faces", distance(made.deviation_max), "form")

@@ -144,15 +144,13 @@ class Develop:
         from ..develop.assembly import Assembly
         from ..develop.developing import develop
         from ..develop.placing import Hold
-        from ..form.lasting import found_again
+        from ..form.lasting import faces_again, found_again
         from ..form.lasting_points import points_again
 
-        every = tuple(face.number for face in self.form.faces)
         known = self.remembered or {}
-        said: tuple[str, ...] = ()
-        picked = every
-        if self.faces != "all":
-            picked, said = found_again(self.form, self.faces, known.get("faces", ""))
+        picked, said = faces_again(self.form, self.faces, known)
+        if picked is None:
+            picked = tuple(face.number for face in self.form.faces)
         cuts, straight, long = (
             found_again(self.form, getattr(self, name), known.get(name, ""), "edge")
             for name in ("cuts", "straight", "long")

@@ -41,16 +41,13 @@ class DrawCurve:
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
         from ..form.drawn_curve import drawn_through, own_crossing
-        from ..form.lasting import found_again
+        from ..form.lasting import faces_again
         from ..form.lasting_points import points_again
         from ..form.shortest import shortest_through
 
         if not self.through:
             raise Refused("The curve has no points yet; click them on the form, or type x, y, z; x, y, z.")
-        picked: tuple[int, ...] | None = None
-        said: tuple[str, ...] = ()
-        if self.faces != "all":
-            picked, said = found_again(self.form, self.faces, (self.remembered or {}).get("faces", ""))
+        picked, said = faces_again(self.form, self.faces, self.remembered)
         progress.step(0.1, "drawing on the faces")
         draw = shortest_through if self.between == "shortest" else drawn_through
         through, moved = points_again(self.form, self.through, (self.remembered or {}).get("through", ""))

@@ -92,13 +92,11 @@ class LayStations:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.lasting import found_again
+        from ..form.lasting import faces_again
         from ..form.stations import Way, spacings_by, stations
 
-        numbers_of = tuple(f.number for f in self.form.faces)
-        said: tuple[str, ...] = ()
-        if self.faces != "all":
-            numbers_of, said = found_again(self.form, self.faces, (self.remembered or {}).get("faces", ""))
+        picked, said = faces_again(self.form, self.faces, self.remembered)
+        numbers_of = tuple(face.number for face in self.form.faces) if picked is None else picked
         cut = numbers_of if self.cut == "faces" else self._body(numbers_of)
         along = np.array(self.along if self.along is not None else (0.0, 0.0, 1.0), float)
         if not np.linalg.norm(along) > 0:

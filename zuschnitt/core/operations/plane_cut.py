@@ -36,14 +36,11 @@ class CutWithPlane:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.lasting import found_again
+        from ..form.lasting import faces_again
         from ..form.mesh_surface import MeshSurface
         from ..form.plane_curves import plane_curves
 
-        picked: tuple[int, ...] | None = None
-        said: tuple[str, ...] = ()
-        if self.faces != "all":
-            picked, said = found_again(self.form, self.faces, (self.remembered or {}).get("faces", ""))
+        picked, said = faces_again(self.form, self.faces, self.remembered)
         at = np.mean(self.form.bounds, axis=0) if self.at is None else np.array(self.at)
         normal = np.array([0.0, 0.0, 1.0] if self.square_to is None else self.square_to)
         if not np.linalg.norm(normal):
