@@ -7,7 +7,7 @@ import io
 import numpy as np
 import pytest
 import trimesh
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeTorus
 from OCP.gp import gp_Pnt
 
 from zuschnitt.core.carry.placement import Placement
@@ -19,7 +19,7 @@ from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.files.mesh_file import read_triangles
 from zuschnitt.core.files.stl import stl_bytes
-from zuschnitt.core.form.kernel import named_shapes_bytes
+from zuschnitt.core.form.kernel import named_shapes_bytes, read_step_bytes, shape_bytes
 from zuschnitt.core.form.mesh_form import form_from_triangles
 from zuschnitt.core.solids import raising
 from zuschnitt.core.solids.bodies import form_of_bodies
@@ -135,3 +135,17 @@ def test_an_open_mesh_gets_the_pieces_themselves(drum):
 def _side(form):
     mesh = next(m for f, m in zip(form.faces, form.meshes, strict=True) if f.kind != "plane")
     return mesh.points, mesh.triangles
+
+
+def test_what_the_kernel_leaves_out_without_a_word_is_made_by_mesh():
+    """A pocket in a part of a ring: the kernel said it was cut, and the body was as it had been."""
+    major, minor = 49.96476896875414, 10.877913525800528
+    ring = read_step_bytes(shape_bytes(BRepPrimAPI_MakeTorus(major, minor, -0.8, 0.8, 1.6).Shape(), "ring"), "ring")
+    blank = develop(ring, [1], "relaxed")
+    low, high = np.reshape(blank.bounds, (2, 2))
+    middle = (low + high) / 2 + [-4.351, 1.759]
+    eight = (np.arange(8) + 0.5) * np.pi / 4 + np.radians(9.26)
+    points = middle + 1.263 / np.cos(np.pi / 8) * np.column_stack([np.cos(eight), np.sin(eight)])
+    (body,) = raised(ring, blank, [Contour.polyline(points, True)], -0.7483).made
+    wanted = -0.7483 * 8 * np.tan(np.pi / 8) * 1.263**2
+    assert body.volume_change == pytest.approx(wanted, rel=0.1) and body.by == "mesh"

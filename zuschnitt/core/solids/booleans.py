@@ -14,6 +14,7 @@ from OCP.TopTools import TopTools_ListOfShape
 
 from ..errors import CannotBeDone
 from .explore import each, volume
+from .within import held, inner_points
 
 FUZZY = (0.0, 1e-6, 1e-5, 1e-4)
 """Tolerances in mm that are tried one after the other."""
@@ -38,10 +39,14 @@ def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
 
 def _tried(kind: type[BRepAlgoAPI_BooleanOperation], body: TopoDS_Shape, others: Sequence[TopoDS_Shape], way: int):
     before, added = volume(body), sum(volume(other) for other in others)
+    # the kernel may leave a tool out without a word, in the common part too: so points of it are asked
+    points = [point for other in others for point in inner_points(other)]
     for fuzzy in FUZZY:
         given = body if fuzzy == 0 else _healed(body)
         made = _done(kind(), given, others, fuzzy)
         if not list(each(made, TopAbs_SOLID)) or not BRepCheck_Analyzer(made).IsValid():
+            continue
+        if any(within != (way > 0) for within in held(made, points)):
             continue
         shared = volume(_done(BRepAlgoAPI_Common(), given, others, fuzzy))
         if way < 0:
