@@ -91,8 +91,10 @@ def _bend(a: Side, b: Side) -> float:
 
 
 def _fan(first: Array, last: Array) -> Array:
-    """Unit directions (n, 3) from one to another in even steps."""
+    """Unit directions (n, 3) from one to another in even steps; only these where they are opposite."""
     angle = np.arccos(np.clip(first @ last, -1, 1))
+    if np.sin(angle) < 1e-9:
+        return np.stack([first, last])
     t = np.linspace(0, 1, max(3, int(np.ceil(angle / FAN)) + 1))[:, None]
     return np.asarray((np.sin((1 - t) * angle) * first + np.sin(t * angle) * last) / np.sin(angle))
 

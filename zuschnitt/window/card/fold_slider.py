@@ -42,7 +42,7 @@ class FoldSlider(QWidget):
         layout.addWidget(self.slider, 1)
         layout.addWidget(self._ends[1])
         self.slider.sliderPressed.connect(session.settle)
-        self.slider.sliderReleased.connect(session.settle)
+        self.slider.sliderReleased.connect(self._at_rest)
         self.slider.valueChanged.connect(self._moved)
         self._play = QTimer(self, interval=1000 // PICTURES)
         self._play.timeout.connect(self._next)
@@ -103,7 +103,11 @@ class FoldSlider(QWidget):
         self.slider.setValue(self.slider.value() + step)
         if self.slider.value() >= STEPS:
             self._play.stop()
-            self.session.settle()
+            self._at_rest()
+
+    def _at_rest(self) -> None:
+        self._written()
+        self.session.settle()
 
     def _moved(self, value: int) -> None:
         """Sets the value of the row; a blank that no row folds yet gets one that does."""
