@@ -121,7 +121,7 @@ def test_beside_great_circles_that_meet_the_curves_cross_where_both_are_so_far_a
     assert chain.points.min() == pytest.approx(50 * np.sin(8 / 50), abs=1e-6)
 
 
-@pytest.mark.parametrize("part", ["saddle", "quarter_dome", "gore"])
+@pytest.mark.parametrize("part", ["saddle", "quarter_dome", "gore", "flat_triangle"])
 def test_beside_all_edges_of_a_face_runs_one_closed_curve(form, part):
     """On a saddle one side was looked for outside; of a flat with a round edge a part was lost before the corner."""
     body = form(part)

@@ -62,12 +62,21 @@ def edge_points(edge: Edge) -> Array:
 def smooth_runs(edge: Edge) -> list[tuple[Array, Array]]:
     """What of an edge has no sharp corner: points (n, 3), and the direction (n, 3) at each."""
     if isinstance(edge.curve, Spline) and edge.curve.degree == 1:  # of a mesh: as the curve that it stands for
-        return [(run, _ways(run)) for run in _split(edge.curve.control)]
+        return [(run, _ways(run)) for run in map(_filled, _split(edge.curve.control))]
     t = _places(edge)
     near = ASIDE * (edge.end - edge.start)
     inner = [np.clip(t + side * near, min(edge.start, edge.end), max(edge.start, edge.end)) for side in (-1, 1)]
     ways = edge.curve.evaluate(inner[1]) - edge.curve.evaluate(inner[0])
     return [(edge.curve.evaluate(t), ways / np.linalg.norm(ways, axis=1, keepdims=True))]
+
+
+def _filled(points: Array) -> Array:
+    """A polyline of few points (n, 3) with more of them on its spans."""
+    each = -(-LEAST // (len(points) - 1))
+    if len(points) >= LEAST:
+        return points
+    places = np.arange((len(points) - 1) * each + 1) / each
+    return np.column_stack([np.interp(places, np.arange(len(points)), column) for column in points.T])
 
 
 def _ways(points: Array) -> Array:
