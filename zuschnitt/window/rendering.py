@@ -13,12 +13,12 @@ from ..core.form.curves import Array
 from ..core.form.form import Form
 from .finishes import Finish
 from .stages.camera import VIEWS, Camera, silhouette
-from .stages.scene import Scene
+from .stages.scene import LAMPS, Scene
 
 FINEST = 6000
 """A picture is drawn larger than it is asked for, but no side of it more than this, in pixels."""
 LIGHTS = {
-    "left": ((-0.5, 0.6, 1.0), (0.8, -0.3, 0.6)),
+    "left": LAMPS,
     "right": ((0.5, 0.6, 1.0), (-0.8, -0.3, 0.6)),
     "above": ((0.0, 1.0, 0.35), (0.0, -0.4, 1.0)),
     "front": ((0.0, 0.2, 1.0), (0.0, 0.8, 0.6)),

@@ -267,9 +267,9 @@ class Session(QObject):
         self.together = share
         self.seen_changed.emit()
 
-    def fold(self, folding: tuple[str, float] | None) -> None:
-        """A row and the stage of it that is looked at while the slider moves, before the job has it; or none."""
-        self.folding = folding
+    def fold(self, row_id: str, share: float) -> None:
+        """The stage of a row that is looked at while the slider moves, before the job has it."""
+        self.folding = row_id, share
         self.seen_changed.emit()
 
     def settle(self) -> None:

@@ -35,18 +35,21 @@ def lighter(mesh: FoldMesh, most: int) -> FoldMesh:
     rows = [np.searchsorted(chosen, ring) for ring in rings]
     edges = np.vstack([np.column_stack([row, np.roll(row, -1)]) for row in rows])
     triangles = _anticlockwise(points, Delaunay(points).simplices)
-    missing = ~np.isin(edge_keys(edges, len(points)), edge_keys(half_edges(triangles), len(points)))
-    triangles = with_edges(points, triangles, edges[missing])
+    triangles = with_edges(points, triangles, edges[_missing(edges, triangles, len(points))])
     blank = shapely.Polygon()
     for row in rows:
         blank = blank.symmetric_difference(shapely.make_valid(shapely.Polygon(points[row])))
     shapely.prepare(blank)
     triangles = triangles[shapely.contains_xy(blank, *points[triangles].mean(axis=1).T)]
-    known = np.isin(edge_keys(edges, len(points)), edge_keys(half_edges(triangles), len(points)))
-    if len(triangles) >= len(mesh.triangles) or not known.all():
+    if len(triangles) >= len(mesh.triangles) or _missing(edges, triangles, len(points)).any():
         return mesh
     used, triangles = np.unique(triangles, return_inverse=True)
     return FoldMesh(points[used], mesh.points_form[chosen][used], triangles.reshape(-1, 3))
+
+
+def _missing(edges: np.ndarray, triangles: np.ndarray, count: int) -> np.ndarray:
+    """Which of the edges (k, 2) are not those of the triangles, over so many points."""
+    return ~np.isin(edge_keys(edges, count), edge_keys(half_edges(triangles), count))
 
 
 def _kept(mesh: FoldMesh, ring: np.ndarray, side: float) -> np.ndarray:

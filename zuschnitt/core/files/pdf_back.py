@@ -14,6 +14,7 @@ from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..shop.pages import MARGIN
 from ..shop.printed import Page, Pages
+from .pdf import MM
 
 PLACES = 1e-3
 """Numbers of a page are rounded: points may lie so many mm beside their places."""
@@ -38,7 +39,7 @@ def sheets(content: bytes) -> list[Sheet]:
 
 
 def _sheet(page) -> Sheet:
-    scale = 25.4 / 72 * np.array([[float(page.user_unit)]])
+    scale = float(page.user_unit) / MM
     lines: dict[Colour, list[Array]] = defaultdict(list)
     matrix, colour = np.eye(3), {"stroke": (0, 0, 0), "fill": (0, 0, 0)}
     kept: list[tuple[Array, dict]] = []
@@ -66,7 +67,7 @@ def _sheet(page) -> Sheet:
                 lines[painted].extend((np.array(run) @ matrix[:2, :2] + matrix[2, :2]) * scale for run in runs)
             runs = []
     box = page.mediabox
-    return Sheet(np.array([float(box.width), float(box.height)]) * scale[0], dict(lines))
+    return Sheet(np.array([float(box.width), float(box.height)]) * scale, dict(lines))
 
 
 def _colour(numbers: Sequence[float]) -> Colour:
@@ -85,10 +86,9 @@ def require_same_pages(content: bytes, pages: Pages) -> None:
         if np.abs(sheet.paper - np.array(pages.paper)).max() > 0.01:
             raise _broken(f"page {page.name} is {sheet.paper[0]:.2f} x {sheet.paper[1]:.2f} mm large")
         for colour, points in _wanted(pages, page).items():
-            drawn = np.vstack(sheet.lines.get(colour, [np.full((1, 2), np.inf)]))
-            away = _nearest(drawn, points)
-            if away.max() > PLACES:
-                raise _broken(f"on page {page.name} a line lies {away.max():.3f} mm beside its place")
+            away = _apart(sheet.lines.get(colour, []), points)
+            if away > PLACES:
+                raise _broken(f"on page {page.name} a line lies {away:.3f} mm beside its place")
 
 
 def _wanted(pages: Pages, page: Page) -> dict[Colour, Array]:
@@ -103,11 +103,11 @@ def _wanted(pages: Pages, page: Page) -> dict[Colour, Array]:
     return {colour: np.vstack(points) for colour, points in wanted.items()}
 
 
-def _nearest(drawn: Array, points: Array) -> Array:
+def _apart(lines: Sequence[Array], points: Array) -> float:
+    """The largest distance in mm from one of the points (n, 2) to the nearest one of the lines; of none it is inf."""
     from scipy.spatial import cKDTree
 
-    finite = drawn[np.isfinite(drawn).all(axis=1)]
-    return np.asarray(cKDTree(finite).query(points)[0]) if len(finite) else np.full(len(points), np.inf)
+    return float(cKDTree(np.vstack(lines)).query(points)[0].max()) if lines else np.inf
 
 
 def _broken(why: str) -> CannotBeDone:

@@ -72,9 +72,9 @@ def smooth_runs(edge: Edge) -> list[tuple[Array, Array]]:
 
 def _filled(points: Array) -> Array:
     """A polyline of few points (n, 3) with more of them on its spans."""
-    each = -(-LEAST // (len(points) - 1))
     if len(points) >= LEAST:
         return points
+    each = -(-LEAST // (len(points) - 1))
     places = np.arange((len(points) - 1) * each + 1) / each
     return np.column_stack([np.interp(places, np.arange(len(points)), column) for column in points.T])
 

@@ -116,7 +116,7 @@ class FoldSlider(QWidget):
             return
         row, share = self.row(), f"{value / STEPS:g}"
         if row is not None and slid(row):
-            self.session.fold((row.id, value / STEPS))
+            self.session.fold(row.id, value / STEPS)
             if self.session.value(row, "folded") is None or not self._write.isActive():
                 self._written()
             return
@@ -135,10 +135,10 @@ class FoldSlider(QWidget):
 
     def _written(self) -> None:
         """The job has the stage that is looked at."""
-        row = self.session.row(self.session.folding[0]) if self.session.folding is not None else None
-        share = f"{self.session.folding[1]:g}" if self.session.folding is not None else ""
+        if self.session.folding is None:
+            return
+        row_id, share = self.session.folding
         self.session.folding = None
-        if row is not None and (name := slid(row)):
-            row_id = row.id
+        if name := slid(self.session.row(row_id)):
             self._write.start()
-            self.session.attempt("Fold", lambda job: job.set(row_id, name, share), merge=f"{row_id}.{name}")
+            self.session.attempt("Fold", lambda job: job.set(row_id, name, f"{share:g}"), merge=f"{row_id}.{name}")

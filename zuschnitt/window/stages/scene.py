@@ -115,6 +115,10 @@ def window_for(renderer: vtkRenderer) -> vtkOSOpenGLRenderWindow:
     return window
 
 
+LAMPS = (-0.5, 0.6, 1.0), (0.8, -0.3, 0.6)
+"""Where the lamp and a weaker one stand: to the right, upwards, and towards the eye."""
+
+
 @dataclass(frozen=True)
 class Bodies:
     """Flat triangles ``corners`` (t, 3, 3), each of a colour (t, 3)."""
@@ -130,7 +134,7 @@ class Scene:
         self._renderer = vtkRenderer()
         self._renderer.SetAutomaticLightCreation(False)
         self._renderer.GetActiveCamera().ParallelProjectionOn()
-        self.set_lights((-0.5, 0.6, 1.0), (0.8, -0.3, 0.6))
+        self.set_lights(*LAMPS)
         self._faces, self._actor = self._surface()
         self._bodies, self._solid = self._surface()
         self.lines = LineSets(self._renderer)
