@@ -35,8 +35,8 @@ def last(job):
 def test_all_cut_files_are_nested_under_their_names():
     outcome = last(shop_job().added("nest_parts", counts="1, 3, 2", sheets="1000 x 600", seconds="1"))
     nest = outcome.results[0]
-    assert nest.pieces() == {"Develop": 1, "Lay a bare sheet": 3, "Make a sheet part": 2} and not nest.left
-    for sheet in nest.value:
+    assert nest.pieces() == {"Develop": 1, "Lay a bare sheet": 3, "Make a sheet part": 2} and not nest.value.left
+    for sheet in nest.value.sheets:
         shapes = [placed.shape for placed in sheet.parts]
         assert all(shapely.box(0, 0, *sheet.size).buffer(-4.99).covers(shape) for shape in shapes)
         assert all(a.distance(b) > 3.98 for k, a in enumerate(shapes) for b in shapes[:k])
@@ -44,7 +44,7 @@ def test_all_cut_files_are_nested_under_their_names():
     cut = [c for c in written if c.layer == "CUT"]
     assert len(cut) == 1 + 3 * 4 + 2
     report = nest.report()["nesting"]
-    assert report["yield"] == pytest.approx(nest.share) and len(report["sheets"]) == len(nest.value)
+    assert report["yield"] == pytest.approx(nest.value.share) and len(report["sheets"]) == len(nest.value.sheets)
 
 
 def test_some_rows_are_nested_and_a_sheet_of_it_is_prepared():

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from argparse import Namespace
-from dataclasses import replace
 from pathlib import Path
 
 from ..core.errors import CannotBeDone, WrongCall
@@ -12,8 +11,9 @@ from ..core.files.drawing_file import drawing_bytes
 from ..core.files.outputs import Outputs
 from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
-from ..core.nesting.packing import Nest, NestedSheet, nested
-from ..core.nesting.part import Part, parts_of
+from ..core.nesting.packing import nested
+from ..core.nesting.part import Part, copies, parts_of
+from ..core.nesting.sheet import Nest, Nesting
 from ..core.progress import Progress
 from ..core.wording import counted
 from .terminal import say
@@ -25,6 +25,7 @@ def nest(options: Namespace, progress: Progress) -> None:
     how = Nest(options.gap, options.margin, options.grain, options.seconds)
     parts, messages = _parts(options, progress.part(0.0, 0.1))
     sheets, left = nested(parts, options.sheet, how, progress.part(0.1, 1.0))
+    made = Nesting(tuple(sheets), tuple(left), how)
     outputs = Outputs(inputs=tuple(path for path, _ in _asked(options)))
     files: list[str] = []
     for number, sheet in enumerate(sheets, 1):
@@ -41,7 +42,7 @@ def nest(options: Namespace, progress: Progress) -> None:
             {**({"file": files[k]} if k < len(files) else {}), **sheet.report(how.margin)}
             for k, sheet in enumerate(sheets)
         ],
-        "yield": _whole(sheets),
+        "yield": made.share,
         "left_over": [part.name for part in left],
     }
     if options.report:
@@ -52,7 +53,7 @@ def nest(options: Namespace, progress: Progress) -> None:
     outputs.write()
     lines = [f"sheet {k}: {counted(len(sheet.parts), 'part')}, {sheet.share:.1f} % of it"
              for k, sheet in enumerate(sheets, 1)]  # fmt: skip
-    say([*lines, f"in all {_whole(sheets):.1f} %", *messages])
+    say([*lines, f"in all {made.share:.1f} %", *messages])
     if left:
         names = ", ".join(dict.fromkeys(part.name for part in left))
         raise CannotBeDone(
@@ -83,11 +84,5 @@ def _parts(options: Namespace, progress: Progress) -> tuple[list[Part], list[str
         drawing = read_artwork(content, path.name, progress)
         messages.extend(drawing.messages)
         made = parts_of(drawing.contours, path.stem)
-        parts.extend(replace(part) for _ in range(count) for part in made)
-    return parts, messages
-
-
-def _whole(sheets: list[NestedSheet]) -> float:
-    """The yield of all sheets together, in percent."""
-    room = sum(width * height for width, height in (sheet.size for sheet in sheets))
-    return 100 * sum(placed.part.area for sheet in sheets for placed in sheet.parts) / room if room else 0.0
+        parts.extend(part for _ in range(count) for part in made)
+    return copies(parts), messages

@@ -14,13 +14,13 @@ class Progress:
         self,
         tell: Callable[[float, str], None] = lambda fraction, text: None,
         stopped: Callable[[], bool] = lambda: False,
-        show: Callable[[object], None] = lambda coarse: None,
+        show: Callable[[object, bool], None] = lambda coarse, enough: None,
     ) -> None:
         self._tell, self._stopped, self._show = tell, stopped, show
 
-    def show(self, coarse: object) -> None:
-        """Shows a first, coarse result while the work goes on."""
-        self._show(coarse)
+    def show(self, coarse: object, enough: bool = False) -> None:
+        """Shows a first, coarse result while the work goes on; one that is ``enough`` stays if it is stopped."""
+        self._show(coarse, enough)
 
     def step(self, fraction: float, text: str = "") -> None:
         """``fraction`` of the work (0 to 1) is done; ``text`` says what is being done."""

@@ -8,6 +8,7 @@ import time
 from collections import Counter, deque
 from collections.abc import Callable
 from contextlib import suppress
+from dataclasses import replace
 
 from ..core.errors import Cancelled
 from ..core.evaluate import State, broken_by
@@ -53,6 +54,7 @@ class Engine:
         self._failed: dict[str, State] = {}
         self._outcomes: dict[str, Outcome] = {}
         self._absent: set[str] = set()
+        self._enough: dict[str, Outcome] = {}
         self._tries: Counter[str] = Counter()
         self._deadline: float | None = None
         self._closed = False
@@ -253,11 +255,12 @@ class Engine:
             member.progress = about[0], about[1]
             self._say_runs(member)
         elif kind == "coarse" and row is not None:
-            self._show_coarse(row, about[0])
+            self._show_coarse(row, task.key, *about)
         elif kind == "stands":
             member.task = None
             self._crew.hold(member, False)  # it may have been held just after it had said so
             self._tries.pop(task.key, None)
+            self._enough.pop(task.key, None)
             self._absent.discard(task.key)
             if about[0].status != "done":
                 self._fail(task, about[0])
@@ -292,11 +295,29 @@ class Engine:
         for member in list(self._crew.members):
             if member.task is not None:
                 self._crew.end(member)
-                self._fail(member.task, State("stopped", reason=Cancelled().sentence, key=member.task.key))
+                if not self._kept(member.task):
+                    self._fail(member.task, State("stopped", reason=Cancelled().sentence, key=member.task.key))
         for row, state in schedule.stop():
             self._stands(row, state)
         self._crew.call()
         self._deadline = time.monotonic() + GRACE
+
+    def _kept(self, task: Task) -> bool:
+        """Whether what was found before the stop is enough, and stays as the result."""
+        found = self._enough.pop(task.key, None)
+        if found is None:
+            return False
+        said = (*found.messages, "The search was stopped; this is the best that it had found.")
+        try:
+            self._store.put(task.key, replace(found, messages=said))
+        except OSError:
+            return False
+        self._absent.discard(task.key)
+        state = State("done", self._outcome(task.key), key=task.key)
+        while self._schedule is not None and (row := self._schedule.row_of(task.key)) is not None:
+            self._schedule.know(row, state)
+            self._stands(row, state)
+        return True
 
     def _crew_is_lost(self) -> None:
         """The processes were ended from outside: what ran is begun anew."""
@@ -332,10 +353,13 @@ class Engine:
         assert self._schedule is not None
         self._say(RowStands(self._schedule.generation, row.id, state))
 
-    def _show_coarse(self, row: Row, key: str) -> None:
+    def _show_coarse(self, row: Row, task_key: str, key: str, enough: bool) -> None:
         assert self._schedule is not None
         with suppress(KeyError):
-            self._say(RowShows(self._schedule.generation, row.id, self._store.get(key)))
+            coarse = self._store.get(key)
+            self._say(RowShows(self._schedule.generation, row.id, coarse))
+            if enough:
+                self._enough[task_key] = coarse
         self._store.drop(key)
 
     def _say_runs(self, member: Member) -> None:

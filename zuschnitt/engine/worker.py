@@ -27,7 +27,8 @@ EVERY = 0.05
 
 
 class Worker:
-    """Messages in: a ``Task``. Out: ("progress", fraction, text), ("coarse", key), ("stands", state), ("missing",).
+    """Messages in: a ``Task``. Out: ("progress", fraction, text), ("coarse", key, enough), ("stands", state),
+    ("missing",).
 
     Results and files are taken from the store and put there; a state comes without its outcome.
     """
@@ -66,11 +67,11 @@ class Worker:
         return "stands", self._computed(task)
 
     def _computed(self, task: Task) -> State:
-        def show(coarse: object) -> None:
+        def show(coarse: object, enough: bool) -> None:
             """By way of the store: whoever is held while sending keeps the engine waiting."""
             with suppress(OSError):
                 self._store.put(f"{task.key}-coarse", coarse)
-                self._connection.send(("coarse", f"{task.key}-coarse"))
+                self._connection.send(("coarse", f"{task.key}-coarse", enough))
 
         state = performed(task, self._value, self._file, Progress(_Telling(self._connection), show=show))
         if state.outcome is None:

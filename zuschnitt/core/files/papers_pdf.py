@@ -265,8 +265,8 @@ def _pieces(sheet: _Sheet, row: Row, result: Any) -> None:
 
 def _nest(sheet: _Sheet, row: Row, nest: Any) -> None:
     """Each sheet of a nest, and what lies on it."""
-    for number, laid in enumerate(nest.value, 1):
-        sheet.begin(f"{row.number}  {row.name}: sheet {number} of {len(nest.value)}")
+    for number, laid in enumerate(nest.value.sheets, 1):
+        sheet.begin(f"{row.number}  {row.name}: sheet {number} of {len(nest.value.sheets)}")
         width, height = laid.size
         box, field = (0.0, 0.0, width, height), (EDGE + 8, 50.0, PAPER[0] - EDGE, sheet.y)
         scale = sheet.contours(laid.contours(), box, field)
@@ -280,7 +280,7 @@ def _nest(sheet: _Sheet, row: Row, nest: Any) -> None:
         counts: dict[str, int] = {}
         for placed in laid.parts:
             counts[placed.part.name] = counts.get(placed.part.name, 0) + 1
-        wide, high = laid.offcut(nest.margin)
+        wide, high = laid.offcut(nest.value.how.margin)
         sheet.y = 30.0
         sheet.row((f"yield {laid.share:.1f} %, offcut {wide:.0f} × {high:.0f} mm",), (EDGE,))
         sheet.row((", ".join(f"{count} × {name}" for name, count in counts.items()),), (EDGE,))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -22,11 +23,15 @@ CUTS = ("CUT", "RELIEF")
 
 @dataclass(frozen=True)
 class Part(Lazy):
-    """``outer`` is a closed contour; ``inner`` is all that lies within it, what is cut before what is round it."""
+    """``outer`` is a closed contour; ``inner`` is all that lies within it, what is cut before what is round it.
+
+    ``copy`` counts, from 1, those of the same name.
+    """
 
     name: str
     outer: Contour
     inner: tuple[Contour, ...] = ()
+    copy: int = 1
 
     @property
     def label(self) -> str:
@@ -46,6 +51,11 @@ class Part(Lazy):
         return tuple(sorted(outer, key=lambda hole: -hole.area))
 
     @cached_property
+    def solid(self) -> shapely.Polygon:
+        """The outline with its holes."""
+        return shapely.difference(self.shape, shapely.union_all(self.holes)) if self.holes else self.shape
+
+    @cached_property
     def area(self) -> float:
         """In mm², its holes left out, arcs exact."""
         cut = [abs(c.area) for c in self.inner if c.closed and c.layer in CUTS]
@@ -58,7 +68,7 @@ class Part(Lazy):
 
 
 @dataclass(frozen=True)
-class Placed:
+class Placed(Lazy):
     """A part on a sheet: turned by ``turn`` degrees about its own origin, then moved to ``at`` (x, y)."""
 
     part: Part
@@ -69,9 +79,24 @@ class Placed:
     def shape(self) -> shapely.Polygon:
         return moved(self.part.shape, self.at, self.turn)
 
+    @cached_property
+    def solid(self) -> shapely.Polygon:
+        """With its holes, where others may lie."""
+        return moved(self.part.solid, self.at, self.turn)
+
     @property
     def contours(self) -> tuple[Contour, ...]:
         return tuple(c.moved(1.0, float(np.radians(self.turn)), self.at) for c in self.part.contours)
+
+
+def copies(parts: Sequence[Part]) -> list[Part]:
+    """Each part by itself, so that the same one may come several times; those of one name are counted."""
+    seen: Counter[str] = Counter()
+    found = []
+    for part in parts:
+        seen[part.name] += 1
+        found.append(replace(part, copy=seen[part.name]))
+    return found
 
 
 def moved(shape: shapely.Geometry, at: tuple[float, float], turn: float) -> shapely.Geometry:

@@ -6,11 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import CannotBeDone, Refused
-from ..parameters import choice, names_of, number, numbers, rows, sheets
+from ..parameters import NONE, choice, names_of, number, numbers, rows, sheets
 from ..progress import Progress
-from ..results.nest import NestResult
-from ..results.result import Outcome, outcome
-from ..wording import counted
+from ..results.nest import nest_outcome
+from ..results.result import Outcome
 from .registry import operation
 
 MOST = 5000
@@ -38,28 +37,38 @@ class NestParts:
         {"free": "turned as it comes", "along": "with the grain", "across": "across the grain"},
         "how parts may be turned; the grain runs along the sheet's width",
     )
-    seconds: Any = number(5, "", "seconds of search", above=0, high=3600)
+    seconds: Any = number(5, "", "seconds of search; stopped earlier, the best so far stays", above=0, high=3600)
+    offcuts: Any = rows("nest", default=NONE, hint="nests whose offcuts are used first")
+    price: Any = number(0, "", "what a square metre of the sheets costs", low=0)
 
     sentence = "Lay the parts of {parts}, {counts} of each, on sheets of {sheets}, {gap} apart, {margin} from the edge."
-    clauses = (("grain", "Parts lie {grain}."), ("search", "Search for {seconds} s."))
+    clauses = (
+        ("grain", "Parts lie {grain}."),
+        ("search", "Search for {seconds} s."),
+        ("offcuts first", "Offcuts of {offcuts} are used first."),
+        ("the cost", "A square metre costs {price}."),
+    )
 
     def run(self, progress: Progress) -> Outcome:
-        from ..nesting.packing import Nest, nested
+        from ..nesting.packing import nested
+        from ..nesting.sheet import Nest, Nesting
 
-        parts = self._parts()
         how = Nest(self.gap, self.margin, self.grain, max(1, round(self.seconds)))
-        laid, left = nested(parts, self.sheets, how, progress)
+        kept = [size for nest in self.offcuts for size in nest.offcuts if min(size) > 2 * self.margin]
+        sizes = (*kept, *self.sheets)
+
+        def made(sheets: Any, left: Any) -> Outcome:
+            return nest_outcome(Nesting(tuple(sheets), tuple(left), how, sizes, self.price))
+
+        laid, left = nested(
+            self._parts(), sizes, how, progress, show=lambda *found: progress.show(made(*found), enough=True)
+        )
         if not laid:
             raise CannotBeDone("No part fits on these sheets; name a larger one, or let parts turn freely.")
-        names = tuple(dict.fromkeys(part.name for part in left))
-        said = (f"{counted(len(left), 'part')} ({', '.join(names)}) fit on no sheet.",) if left else ()
-        result = NestResult(tuple(laid), tuple(part.name for part in left), self.margin)
-        return outcome(result, messages=said)
+        return made(laid, left)
 
     def _parts(self) -> list[Any]:
-        from dataclasses import replace
-
-        from ..nesting.part import parts_of
+        from ..nesting.part import copies, parts_of
 
         counts = self.counts or (1.0,)
         if len(counts) not in (1, len(self.parts)):
@@ -69,7 +78,7 @@ class NestParts:
         found: list[Any] = []
         for k, (contours, name) in enumerate(zip(self.parts, self.names, strict=True)):
             for part in parts_of(contours, name):
-                found.extend(replace(part) for _ in range(int(counts[k % len(counts)])))
+                found.extend([part] * int(counts[k % len(counts)]))
         if len(found) > MOST:
             raise Refused(f"{len(found):,} parts are too many; lay at most {MOST:,} at a time.")
-        return found
+        return copies(found)

@@ -50,15 +50,16 @@ class PrepareCut:
         from ..cutting.prepared import Preparing, prepared
         from ..errors import Refused
         from ..files.gcode import Beam
-        from ..nesting.packing import NestedSheet
+        from ..nesting.sheet import Nesting
 
         if self.bridges != int(self.bridges):
             raise Refused(f"{self.bridges:g} bridges cannot be made; give a whole number.")
         contours = self.drawing
-        if isinstance(contours[0], NestedSheet):
-            if self.sheet != int(self.sheet) or self.sheet > len(contours):
-                raise Refused(f"There is no sheet {self.sheet:g}; the nest has {len(contours)}.")
-            contours = contours[int(self.sheet) - 1].contours()
+        if isinstance(contours, Nesting):
+            sheets = contours.sheets
+            if self.sheet != int(self.sheet) or self.sheet > len(sheets):
+                raise Refused(f"There is no sheet {self.sheet:g}; the nest has {len(sheets)}.")
+            contours = sheets[int(self.sheet) - 1].contours()
         how = Preparing(self.kerf, self.lead, int(self.bridges), self.bridge, self.tolerance)
         made, said = prepared(contours, how)
         beam = Beam(self.feed, self.power, self.mark_feed, self.mark_power, self.pierce)

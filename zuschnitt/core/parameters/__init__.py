@@ -5,6 +5,7 @@ from .figures import figures
 from .file import file, file_for, optional_file
 from .flanges import flanges
 from .gathered import sources
+from .laid import laid_parts
 from .material import material
 from .memory import memory
 from .number import number, optional_number
@@ -12,7 +13,7 @@ from .numbers import numbers
 from .origin import origin
 from .picks import edges, faces, needed_edges, some_faces, some_of
 from .plane_points import picked_curves
-from .rows import names_of, rows
+from .rows import NONE, names_of, rows
 from .rule import rule
 from .seams import seams
 from .several import several
@@ -22,6 +23,7 @@ from .source import optional_source, source
 from .vector import direction, optional_points, point, points
 
 __all__ = [
+    "NONE",
     "choice",
     "direction",
     "edges",
@@ -30,6 +32,7 @@ __all__ = [
     "file",
     "file_for",
     "flanges",
+    "laid_parts",
     "material",
     "memory",
     "names_of",

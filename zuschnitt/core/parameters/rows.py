@@ -12,16 +12,16 @@ from .parameter import Parameter, ResultOf, stands_in
 if TYPE_CHECKING:
     from ..route import Job, Row
 
-ALL = "all"
+ALL, NONE = "all", "none"
 
 
 @dataclass(frozen=True)
 class Rows(Parameter):
-    """Row numbers with commas between, or all rows above that give one of the kinds ``accepts``."""
+    """Row numbers with commas between, all rows above that give one of the kinds ``accepts``, or none."""
 
     accepts: tuple[str, ...] = ()
     kind = "rows"
-    how = "type the numbers of rows with commas between, or all"
+    how = "type the numbers of rows with commas between, all, or none"
     as_list = as_number = True
 
     def check(self, job: Job, row: Row | None, title: str, value: Any) -> None:
@@ -33,6 +33,8 @@ class Rows(Parameter):
         above = job.rows[: job.place(row.id)]
         fitting = [other for other in above if set(other.gives) & set(self.accepts)]
         texts = [str(part).strip() for part in (value if isinstance(value, list) else str(value).split(","))]
+        if texts == [NONE]:
+            return ()
         if texts in ([ALL], [""], []):
             return tuple(other for other in fitting if other.enabled)
         found = []
@@ -52,12 +54,14 @@ class Rows(Parameter):
 
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> tuple[ResultOf, ...]:
         rows = self.found(job, row, self.written(row))
-        if not rows:
+        if not rows and self.default != NONE:
             raise Lacking(f"{title} needs a {' or '.join(self.accepts)}, and there is none above; add one.")
         return tuple(ResultOf.row(taken, self.accepts, keys) for taken in rows)
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
+        if text == NONE:
+            return "no other"
         if text in (ALL, ""):
             return f"all {len(self.taken(job, row))} above" if self.taken(job, row) else "all that is above"
         return f"{'rows' if ',' in text else 'row'} {text}"
@@ -83,9 +87,9 @@ def _name(job: Job, row: Row) -> str:
     return row.name if blank is None else blank.name
 
 
-def rows(*accepts: str, hint: str) -> Any:
-    """Earlier rows that give one of these kinds."""
-    return stands_in(Rows(default=ALL, accepts=accepts, hint=hint))
+def rows(*accepts: str, hint: str, default: str = ALL) -> Any:
+    """Earlier rows that give one of these kinds; with NONE as ``default`` there need not be any."""
+    return stands_in(Rows(default=default, accepts=accepts, hint=hint))
 
 
 def names_of(of: str) -> Any:

@@ -8,11 +8,11 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from ..wording import counted
-from .result import Figure, Printing, Result
+from .result import Figure, Outcome, Printing, Result, outcome
 
 if TYPE_CHECKING:
     from ..contour import Contour
-    from ..nesting.packing import NestedSheet
+    from ..nesting.sheet import NestedSheet, Nesting
 
 BETWEEN = 50.0
 """Sheets stand so far beside each other in one drawing, in mm,"""
@@ -24,43 +24,43 @@ TALL = 0.75
 
 @dataclass(frozen=True)
 class NestResult(Result):
-    """``value`` are the sheets in order; ``left`` names parts that fit on none, ``margin`` is that of the sheets."""
+    """``value`` is a Nesting."""
 
-    value: tuple[NestedSheet, ...]
-    left: tuple[str, ...] = ()
-    margin: float = 0.0
+    value: Nesting
     kind = "nest"
     writes = MappingProxyType({"dxf": "writes all sheets, one beside the other", "svg": "writes all sheets"})
+    follows = (("arrange_parts", "Lay by hand"), ("prepare_cut", "Prepare for the cut"))
 
     @property
-    def share(self) -> float:
-        """The yield of all sheets together, in percent."""
-        room = sum(sheet.size[0] * sheet.size[1] for sheet in self.value)
-        return 100 * sum(placed.part.area for sheet in self.value for placed in sheet.parts) / room if room else 0.0
+    def plain(self) -> bool:  # type: ignore[override]  # by what was found
+        return not self.value.wrong and not self.value.left
 
     def figures(self) -> tuple[Figure, ...]:
-        parts = sum(len(sheet.parts) for sheet in self.value)
-        last = self.value[-1].offcut(self.margin) if self.value else (0.0, 0.0)
+        made = self.value
+        last = made.sheets[-1].offcut(made.how.margin) if made.sheets else (0.0, 0.0)
         return (
-            Figure("sheets", f"{len(self.value):,}", "blank"),
-            Figure("parts", f"{parts:,}", "blank"),
-            Figure("yield", f"{self.share:.1f} %", "blank"),
+            Figure("sheets", f"{len(made.sheets):,}", "blank"),
+            Figure("parts", f"{len(made.parts):,}", "blank"),
+            Figure("yield", f"{made.share:.1f} %", "blank"),
             Figure("offcut of the last", f"{last[0]:.0f} × {last[1]:.0f}", "blank"),
-            *((Figure("left over", f"{len(self.left):,}"),) if self.left else ()),
+            *((Figure("cost", f"{made.cost:,.2f}", "blank"),) if made.price else ()),
+            *((Figure("too near", f"{len(made.wrong):,}"),) if made.wrong else ()),
+            *((Figure("left over", f"{len(made.left):,}"),) if made.left else ()),
         )
 
     def brief(self) -> str:
-        parts = sum(len(sheet.parts) for sheet in self.value)
-        return f"{counted(parts, 'part')} on {counted(len(self.value), 'sheet')} · {self.share:.1f} %"
+        made = self.value
+        return f"{counted(len(made.parts), 'part')} on {counted(len(made.sheets), 'sheet')} · {made.share:.1f} %"
 
     def places(self) -> list[tuple[NestedSheet, tuple[float, float]]]:
         """Each sheet with where its lower left corner lies, when they stand in rows, about as high as wide."""
-        wide = max((sheet.size[0] for sheet in self.value), default=1.0)
-        high = max((sheet.size[1] for sheet in self.value), default=1.0)
-        columns = max(1, round((len(self.value) * high / wide) ** 0.5 * TALL))
+        sheets = self.value.sheets
+        wide = max((sheet.size[0] for sheet in sheets), default=1.0)
+        high = max((sheet.size[1] for sheet in sheets), default=1.0)
+        columns = max(1, round((len(sheets) * high / wide) ** 0.5 * TALL))
         return [
             (sheet, (k % columns * (wide + BETWEEN), -(k // columns) * (1 + BELOW) * high))
-            for k, sheet in enumerate(self.value)
+            for k, sheet in enumerate(sheets)
         ]
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
@@ -72,14 +72,34 @@ class NestResult(Result):
         return drawing_bytes(ending, contours, title)
 
     def report(self) -> dict[str, Any]:
-        return {
-            "nesting": {
-                "sheets": [sheet.report(self.margin) for sheet in self.value],
-                "yield": self.share,
-                "left_over": list(self.left),
-            }
+        made = self.value
+        about: dict[str, Any] = {
+            "sheets": [sheet.report(made.how.margin) for sheet in made.sheets],
+            "yield": made.share,
+            "left_over": [part.name for part in made.left],
         }
+        if made.price:
+            about["cost"] = made.cost
+        if made.wrong:
+            about["too_near"] = [
+                {"sheet": k + 1, "parts": [made.sheets[k].parts[i].part.name for i in each]} for k, each in made.wrong
+            ]
+        return {"nesting": about}
 
     def pieces(self) -> Counter[str]:
         """How many of each part are laid."""
-        return Counter(placed.part.name for sheet in self.value for placed in sheet.parts)
+        return Counter(placed.part.name for _, placed in self.value.parts)
+
+
+def nest_outcome(made: Nesting) -> Outcome:
+    """A nest, with what is to be said of parts that are left over or lie wrong."""
+    said = []
+    if made.left:
+        names = dict.fromkeys(part.name for part in made.left)
+        said.append(f"{counted(len(made.left), 'part')} ({', '.join(names)}) fit on no sheet.")
+    for k, each in made.wrong:
+        parts = [made.sheets[k].parts[i].part for i in each]
+        labels = [f"{part.label} {part.copy}" for part in parts]
+        why = "lie too near each other" if len(each) > 1 else "lies too near the edge"
+        said.append(f"On sheet {k + 1}, {' and '.join(labels)} {why}; move {'one of them' if len(each) > 1 else 'it'}.")
+    return outcome(NestResult(made), messages=said)

@@ -28,6 +28,7 @@ class NestLayer(BlankLayer):
 
     def __init__(self) -> None:
         self._kept: tuple[object, QPainterPath, QPainterPath, QPainterPath] | None = None
+        self._wrong: list[QPainterPath] = []
 
     def alone(self, scene: BlankScene) -> str:
         made = scene.given("nest")
@@ -52,10 +53,13 @@ class NestLayer(BlankLayer):
         painter.strokePath(to_pixels.map(sheets), QPen(QColor(now.quiet), 1.2))
         painter.fillPath(to_pixels.map(parts), QColor(now.blank_tint))
         painter.strokePath(to_pixels.map(parts), QPen(QColor(now.blank), 1.2))
+        for wrong in self._wrong:
+            painter.fillPath(to_pixels.map(wrong), QColor(now.failing))
+            painter.strokePath(to_pixels.map(wrong), QPen(QColor(now.broken), 1.6))
         painter.strokePath(to_pixels.map(marks), QPen(QColor(now.blank), 0.8))
         painter.setFont(font(11))
         for number, (sheet, at) in enumerate(made.places(), 1):
-            self._about(painter, scene, number, sheet, at, made.margin)
+            self._about(painter, scene, number, sheet, at, made.value.how.margin)
             for placed in sheet.parts:
                 self._name(painter, scene, placed, at)
 
@@ -64,12 +68,16 @@ class NestLayer(BlankLayer):
             sheets = QPainterPath()
             parts: list[Contour] = []
             marks: list[Contour] = []
-            for sheet, at in made.places():
+            self._wrong = []
+            bad = {(k, i) for k, each in made.value.wrong for i in each}
+            for k, (sheet, at) in enumerate(made.places()):
                 sheets.addRect(QRectF(*at, *sheet.size))
-                for placed in sheet.parts:
+                for i, placed in enumerate(sheet.parts):
                     for contour in placed.contours:
                         cut = contour.closed and contour.layer in ("CUT", "CUT_OPEN", "RELIEF")
                         (parts if cut else marks).append(contour.moved(at=at))
+                    if (k, i) in bad:
+                        self._wrong.append(path_of(c.moved(at=at) for c in placed.contours if c.closed))
             self._kept = made.value, sheets, path_of(parts), path_of(marks)
         return self._kept[1:]
 

@@ -21,6 +21,7 @@ from ..theme import font, theme
 from ..tools.draw import Draw
 from ..tools.grips import Grip
 from ..tools.move_artwork import ARROWS, MoveOnBlank
+from ..tools.move_parts import MoveParts
 from ..tools.pick_curves import PickCurves
 from ..tools.tool import Tool
 from .harpoon import paint_cross
@@ -43,7 +44,8 @@ class BlankStage(Stage):
         self.session = session
         self.view = PaperView()
         self.layers = blank_layers()
-        self._move, self._draw, self._curves = MoveOnBlank(self), Draw(self), PickCurves(self)
+        self._move, self._draw = MoveOnBlank(self), Draw(self)
+        self._curves, self._parts = PickCurves(self), MoveParts(self)
         self._kept: tuple[tuple[Any, ...], QPixmap] | None = None
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
@@ -80,8 +82,9 @@ class BlankStage(Stage):
     @property
     def tool(self) -> Tool:
         """What the mouse does: it draws while a drawing is selected."""
-        if self._curves.ready:
-            return self._curves
+        for tool in (self._curves, self._parts):
+            if tool.ready:
+                return tool
         return self._draw if figures_of(self.session.selected_row) is not None else self._move
 
     def refresh(self) -> None:
@@ -144,14 +147,14 @@ class BlankStage(Stage):
         painter.drawPixmap(0, 0, self._at_view(scene))
         if not alone:
             self._twin(painter, scene)
-        if not alone or self._curves.ready:
+        if not alone or self.tool.alone:
             self.tool.paint(painter)
         self.paint_head(painter)
         if scene.mapped and not alone:
             limit = scale_limit(scene.blank.mesh.stretch) if scene.blank.mesh is not None else 1.0
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), limit)
         if alone:
-            self.paint_foot(painter, alone)
+            self.paint_foot(painter, alone, self.tool.words if self.tool.alone else "")
         else:
             self._foot(painter, scene)
 
@@ -247,7 +250,7 @@ class BlankStage(Stage):
         return super().event(event)
 
     def _keeps(self, event: QKeyEvent) -> bool:
-        return self.tool is self._draw and self._draw.takes(event)
+        return self.tool.takes(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()

@@ -26,6 +26,7 @@ REACH = 8.0
 
 
 class PickCurves(Tool):
+    alone = True
     words = "click or pull a box to take curves away; with Ctrl also what it touches"
 
     def __init__(self, stage: BlankStage) -> None:

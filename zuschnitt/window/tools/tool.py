@@ -12,10 +12,12 @@ class Tool:
     """Each call says whether the tool has taken it; what it does not take, the stage does: it looks round.
 
     ``words`` stand at the foot of the stage. A tool that ``picks`` gives a value what its kind asks for.
+    One that is ``alone`` works on what has the stage to itself.
     """
 
     words: ClassVar[str] = ""
     picks: ClassVar[str] = ""
+    alone: ClassVar[bool] = False
 
     def press(self, event: QMouseEvent) -> bool:
         """Whether the tool takes hold of something."""
@@ -35,6 +37,10 @@ class Tool:
         return False
 
     def key(self, event: QKeyEvent) -> bool:
+        return False
+
+    def takes(self, event: QKeyEvent) -> bool:
+        """Whether a key means something here that means something else in the window."""
         return False
 
     def cursor(self, position: QPointF) -> Qt.CursorShape | None:

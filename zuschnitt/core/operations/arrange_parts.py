@@ -1,0 +1,47 @@
+"""Lay by hand: parts of a nest moved, turned, put on another sheet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ..parameters import choice, laid_parts, source
+from ..progress import Progress
+from ..results.nest import nest_outcome
+from ..results.result import Outcome
+from .registry import operation
+
+
+@operation(
+    "arrange_parts",
+    title="Lay by hand",
+    stage="blank",
+    group="Cut out",
+    gives="nest",
+    takes="a nest, where some of its parts are to lie",
+    makes="the same with these parts there, what lies too near shown, or the others laid anew round them",
+)
+@dataclass(frozen=True)
+class ArrangeParts:
+    nest: Any = source("nest", hint="the nest whose parts are moved")
+    moves: Any = laid_parts("no part yet", "parts and where they lie: part*copy:sheet:x:y:turn")
+    others: Any = choice("stay", {"stay": "stay where they are", "anew": "are laid anew round these"}, "the others")
+
+    sentence = "Of {nest}, lay {moves} by hand; the others {others}."
+
+    def run(self, progress: Progress) -> Outcome:
+        from ..nesting.by_hand import arranged, laid_by_hand
+        from ..nesting.packing import nested
+
+        nest = self.nest
+        if self.others == "stay":
+            return nest_outcome(arranged(nest, self.moves) if self.moves else nest)
+        laid = laid_by_hand(nest, self.moves)
+        fixed = [(sheet, placed) for sheet, placed, by_hand in laid if by_hand]
+        rest = [*(placed.part for _, placed, by_hand in laid if not by_hand), *nest.left]
+
+        def made(sheets: Any, left: Any) -> Outcome:
+            return nest_outcome(replace(nest, sheets=tuple(sheets), left=tuple(left)))
+
+        sizes = nest.sizes
+        return made(*nested(rest, sizes, nest.how, progress, fixed, lambda *f: progress.show(made(*f), enough=True)))

@@ -1,0 +1,73 @@
+"""Where parts lie on sheets by hand, each in a few words: which part, on which sheet, where, how turned."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import Refused
+from ..expressions import length_of, value_of
+from .parameter import Parameter, stands_in
+
+
+@dataclass(frozen=True)
+class LaidPart:
+    """The ``copy`` of the part ``name``, both counted from 1, on a ``sheet`` at ``at`` in mm, turned by degrees."""
+
+    name: str
+    copy: int
+    sheet: int
+    at: tuple[float, float]
+    turn: float = 0.0
+
+    def written(self) -> str:
+        """As ``LaidParts`` reads it."""
+        copy = f"*{self.copy}" if self.copy != 1 else ""
+        x, y, turn = (f"{value:.10g}" for value in (*self.at, self.turn))
+        return f"{self.name}{copy}:{self.sheet}:{x}:{y}:{turn}"
+
+
+@dataclass(frozen=True)
+class LaidParts(Parameter):
+    """NAME[*COPY]:SHEET:X:Y:TURN, with semicolons between several; or none."""
+
+    kind = "laid parts"
+    reckoned = True
+    how = "drag parts on the blank, or type part*copy:sheet:x:y:turn, such as lid*2:1:120:340:90"
+    as_list = True
+
+    def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[LaidPart, ...]:
+        parts = value if isinstance(value, list) else str(value).split(";")
+        return tuple(_laid(str(part), numbers) for part in parts if str(part).strip())
+
+    def reads(self, job: Any, row: Any) -> str:
+        value = self.written(row)
+        count = len([part for part in (value if isinstance(value, list) else str(value).split(";")) if part.strip()])
+        return self.words if not count else "1 part" if count == 1 else f"{count} parts"
+
+
+def put(value: Any, part: LaidPart) -> str:
+    """``value`` with one more part laid by hand, which takes the place of the same one."""
+    known = value if isinstance(value, list) else str(value).split(";")
+    kept = [text.strip() for text in known if text.strip() and _which(text) != (part.name, part.copy)]
+    return "; ".join([*kept, part.written()])
+
+
+def _which(text: str) -> tuple[str, int]:
+    name, star, copy = text.strip().rsplit(":", 4)[0].rpartition("*")
+    return (name, int(copy)) if star and copy.isdigit() else (text.strip().rsplit(":", 4)[0], 1)
+
+
+def _laid(text: str, numbers: Mapping[str, float]) -> LaidPart:
+    fields: Sequence[str] = [part.strip() for part in text.strip().rsplit(":", 4)]
+    if len(fields) != 5 or not fields[0] or not fields[1].isdigit() or fields[1] == "0":
+        raise Refused(f"'{text.strip()}' must be part:sheet:x:y:turn, such as lid*2:1:120:340:90; change it.")
+    name, copy = _which(text)
+    x, y = (length_of(each, numbers) for each in fields[2:4])
+    return LaidPart(name, copy, int(fields[1]), (x, y), value_of(fields[4], numbers))
+
+
+def laid_parts(words: str, hint: str) -> Any:
+    """Parts laid by hand; none of them reads as ``words``."""
+    return stands_in(LaidParts(words=words, hint=hint))
