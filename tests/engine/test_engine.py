@@ -11,7 +11,7 @@ import pytest
 from zuschnitt.core.route import Asset, Job
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.engine.engine import Engine
-from zuschnitt.engine.events import Finished, RowRuns, RowStands
+from zuschnitt.engine.events import Finished, RowRuns, RowShows, RowStands
 from zuschnitt.engine.store import Store
 
 PATIENCE = 120.0
@@ -283,3 +283,18 @@ def _alive(pid: int) -> bool:
     except ProcessLookupError:
         return False
     return True
+
+
+def test_a_search_that_is_stopped_keeps_the_best_it_has_found(listener):
+    job = Job(material="steel sheet", thickness="1").added("turned_body").added("develop").added("cut_file")
+    job = job.added("nest_parts", counts="12", sheets="6000 x 1500", seconds="300")
+    row = job.rows[-1].id
+    generation = listener.engine.evaluate(job)
+    listener.until(lambda: any(isinstance(e, RowShows) and e.row_id == row for e in listener.events), "a first nest")
+    shown = [e for e in listener.events if isinstance(e, RowShows)][-1].outcome
+    listener.engine.cancel()
+    state = listener.states(job, generation)[job.rows[-1].number]
+    assert state.status == "done" and "the best that it had found" in state.outcome.messages[-1]
+    assert len(state.outcome.value.parts) + len(state.outcome.value.left) == 24
+    assert "fit on no sheet" not in str(state.outcome.messages) and shown.value.parts
+    assert listener.finish(job)[job.rows[-1].number].status == "done"  # it is not searched again

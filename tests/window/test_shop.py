@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 from tests.core.test_shop_rows import shop_job
@@ -40,6 +43,51 @@ def test_each_has_a_view_of_its_own(window):
     session.select(session.job.row(20).id)
     settle(window)
     assert not any(layer.alone(stage.scene()) for layer in stage.layers)
+
+
+def part_at(stage, name: str, copy: int) -> tuple[int, QPoint]:
+    """The number of a part of the nest that is shown, and a pixel on it."""
+    nest = stage.tool.nest
+    number = next(k for k, (_, p) in enumerate(nest.value.parts) if (p.part.name, p.part.copy) == (name, copy))
+    sheet, placed = nest.value.parts[number]
+    point = np.array(placed.solid.representative_point().coords[0]) + nest.places()[sheet][1]
+    return number, QPoint(*np.round(stage.view.to_pixels(point.reshape(1, 2))[0]).astype(int).tolist())
+
+
+def test_a_part_of_a_nest_is_dragged_and_turned(window):
+    session, stage = window.session, window.blank_stage
+    session.select(session.job.row(100).id)
+    settle(window)
+    name = "Lay a bare sheet"
+    number, here = part_at(stage, name, 2)
+    before = stage.tool.nest.value.parts[number][1]
+    there = here + QPoint(-14, 9)
+    QTest.mousePress(stage, Qt.MouseButton.LeftButton, pos=here)
+    QTest.mouseMove(stage, there)
+    picture = stage.grab().toImage()
+    QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=there)
+    settle(window)
+    row = session.selected_row  # a row of its own, right below
+    assert (
+        row.operation == "arrange_parts" and session.job.place(row.id) == session.job.place(session.job.row(100).id) + 1
+    )
+    after = stage.tool.nest.value.parts[part_at(stage, name, 2)[0]][1]
+    moved = np.subtract(after.at, before.at) * stage.view.scale
+    assert moved == pytest.approx([-14, -9], abs=1.0) and after.turn == pytest.approx(before.turn)
+    assert picture != stage.grab().toImage()
+    assert not window.card.cards[row.id].visibleRegion().isEmpty()  # the card shows the row that has begun
+    QTest.keyClick(stage, Qt.Key.Key_R)
+    QTest.keyClick(stage, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    settle(window)
+    turned = stage.tool.nest.value.parts[part_at(stage, name, 2)[0]][1]
+    assert turned.turn == pytest.approx((before.turn + 90) % 360, abs=1e-4)
+    middle = np.subtract(turned.shape.envelope.centroid.coords[0], after.shape.envelope.centroid.coords[0])
+    assert middle == pytest.approx([10, 0], abs=1e-3)
+    assert str(session.selected_row.parameters["moves"]).count("Lay a bare sheet") == 1
+    for _ in range(3):
+        session.undo()
+    settle(window)
+    assert session.job.row(100) is not None and all(row.operation != "arrange_parts" for row in session.job.rows)
 
 
 def test_links_are_seen_in_the_margin_and_removing_says_what_hangs_on_it(window):

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, laid_parts, source
 from ..progress import Progress
-from ..results.nest import nest_outcome
 from ..results.result import Outcome
+from .nest_outcome import nest_outcome, searched
 from .registry import operation
 
 
@@ -31,7 +31,6 @@ class ArrangeParts:
 
     def run(self, progress: Progress) -> Outcome:
         from ..nesting.by_hand import arranged, laid_by_hand
-        from ..nesting.packing import nested
 
         nest = self.nest
         if self.others == "stay":
@@ -39,9 +38,4 @@ class ArrangeParts:
         laid = laid_by_hand(nest, self.moves)
         fixed = [(sheet, placed) for sheet, placed, by_hand in laid if by_hand]
         rest = [*(placed.part for _, placed, by_hand in laid if not by_hand), *nest.left]
-
-        def made(sheets: Any, left: Any) -> Outcome:
-            return nest_outcome(replace(nest, sheets=tuple(sheets), left=tuple(left)))
-
-        sizes = nest.sizes
-        return made(*nested(rest, sizes, nest.how, progress, fixed, lambda *f: progress.show(made(*f), enough=True)))
+        return searched(nest, rest, progress, fixed)

@@ -8,8 +8,8 @@ from typing import Any
 from ..errors import CannotBeDone, Refused
 from ..parameters import NONE, choice, names_of, number, numbers, rows, sheets
 from ..progress import Progress
-from ..results.nest import nest_outcome
 from ..results.result import Outcome
+from .nest_outcome import searched
 from .registry import operation
 
 MOST = 5000
@@ -50,22 +50,15 @@ class NestParts:
     )
 
     def run(self, progress: Progress) -> Outcome:
-        from ..nesting.packing import nested
         from ..nesting.sheet import Nest, Nesting
 
         how = Nest(self.gap, self.margin, self.grain, max(1, round(self.seconds)))
         kept = [size for nest in self.offcuts for size in nest.offcuts if min(size) > 2 * self.margin]
-        sizes = (*kept, *self.sheets)
-
-        def made(sheets: Any, left: Any) -> Outcome:
-            return nest_outcome(Nesting(tuple(sheets), tuple(left), how, sizes, self.price))
-
-        laid, left = nested(
-            self._parts(), sizes, how, progress, show=lambda *found: progress.show(made(*found), enough=True)
-        )
-        if not laid:
+        begun = Nesting((), (), how, (*kept, *self.sheets), self.price)
+        made = searched(begun, self._parts(), progress)
+        if not made.value.sheets:
             raise CannotBeDone("No part fits on these sheets; name a larger one, or let parts turn freely.")
-        return made(laid, left)
+        return made
 
     def _parts(self) -> list[Any]:
         from ..nesting.part import copies, parts_of

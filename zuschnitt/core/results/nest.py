@@ -8,7 +8,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from ..wording import counted
-from .result import Figure, Outcome, Printing, Result, outcome
+from .result import Figure, Printing, Result
 
 if TYPE_CHECKING:
     from ..contour import Contour
@@ -89,17 +89,3 @@ class NestResult(Result):
     def pieces(self) -> Counter[str]:
         """How many of each part are laid."""
         return Counter(placed.part.name for _, placed in self.value.parts)
-
-
-def nest_outcome(made: Nesting) -> Outcome:
-    """A nest, with what is to be said of parts that are left over or lie wrong."""
-    said = []
-    if made.left:
-        names = dict.fromkeys(part.name for part in made.left)
-        said.append(f"{counted(len(made.left), 'part')} ({', '.join(names)}) fit on no sheet.")
-    for k, each in made.wrong:
-        parts = [made.sheets[k].parts[i].part for i in each]
-        labels = [f"{part.label} {part.copy}" for part in parts]
-        why = "lie too near each other" if len(each) > 1 else "lies too near the edge"
-        said.append(f"On sheet {k + 1}, {' and '.join(labels)} {why}; move {'one of them' if len(each) > 1 else 'it'}.")
-    return outcome(NestResult(made), messages=said)

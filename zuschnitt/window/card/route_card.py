@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
@@ -82,6 +82,7 @@ class RouteCard(QWidget):
         self._values_area = QRectF()
         session.job_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
+        session.selection_changed.connect(lambda: QTimer.singleShot(0, self._show_if_out_of_sight))
         session.row_changed.connect(self._row_changed)
         session.work_changed.connect(self._work_changed)
         self.refresh()
@@ -113,6 +114,12 @@ class RouteCard(QWidget):
         card = self.cards.get(self.session.selected or "")
         if card is not None:
             self._scroll.ensureWidgetVisible(card, 0, 20)
+
+    def _show_if_out_of_sight(self) -> None:
+        """What was selected on a stage, or begun there, may stand far below."""
+        card = self.cards.get(self.session.selected or "")
+        if card is not None and card.visibleRegion().isEmpty():
+            self.show_selected()
 
     def _row_changed(self, row_id: str) -> None:
         row = self.session.row(row_id)

@@ -156,10 +156,22 @@ class MoveParts(Tool):
         return names.index(self.chosen) if self.chosen in names else None
 
     def _in_picture(self, nest: NestResult, number: int) -> Placed:
-        """A part where it is seen, its sheet's place counted in."""
+        """A part where it is seen, its sheet's place counted in; where it was laid last if that is being computed."""
         sheet, placed = nest.value.parts[number]
+        last = self._laid_last(placed.part)
+        if last is not None and last.sheet <= len(nest.value.sheets):
+            sheet, placed = last.sheet - 1, Placed(placed.part, last.at, last.turn)
         x, y = nest.places()[sheet][1]
         return Placed(placed.part, (placed.at[0] + x, placed.at[1] + y), placed.turn)
+
+    def _laid_last(self, part: Part) -> LaidPart | None:
+        """Where the selected row lays that part by hand."""
+        row = self.session.selected_row
+        parameter = _laying(row.operation) if row is not None else None
+        if row is None or parameter is None:
+            return None
+        known = parameter.resolved(parameter.written(row), self.session.job.numbers)
+        return next((each for each in known if (each.name, each.copy) == _name(part)), None)
 
     def _frame(self, placed: Placed) -> np.ndarray:
         """Pixels (4, 2) of the box round a part, from its lower left."""
