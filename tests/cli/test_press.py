@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import ezdxf
 import numpy as np
 import pytest
 
+from zuschnitt.core.contour import BendNote, Contour
 from zuschnitt.core.files.dxf import dxf_bytes
 from zuschnitt.core.files.svg import svg_text
 from zuschnitt.core.sheet.block import hollowed
@@ -15,7 +17,7 @@ from zuschnitt.core.sheet.body import folded_body
 from zuschnitt.core.sheet.flanges import Flange
 from zuschnitt.core.sheet.making import SheetPlan, sheet_part
 from zuschnitt.core.sheet.pattern import sheet_blank
-from zuschnitt.standins.press.brake import planned
+from zuschnitt.standins.press.brake import TURNED, planned, punch_of
 from zuschnitt.standins.press.flat import folded, read
 
 from .test_commands import call, refused
@@ -92,3 +94,40 @@ def test_files_that_are_no_flats(kind, tmp_path):
     if kind == "nothing":
         path.write_bytes(b"")
     refused(call("press", path, "--quiet"), 3)
+
+
+HALF = np.pi / 4 * 2.88
+"""Half of what a bend of 90° takes of the flat: radius 2, K 0.44 of 2 mm."""
+
+
+def test_stops_stand_behind_the_bend_line():
+    plan = planned(read(dxf_bytes(drawing()), "tray.dxf"))
+    assert [step.gauge for step in plan.steps] == pytest.approx([36 + HALF] * 4, abs=1e-6)
+
+
+def test_stops_meet_a_lip_that_stands_already():
+    plan = planned(read(dxf_bytes(drawing(flanges=(Flange((), 12.0),))), "tray.dxf"))
+    lips, walls = plan.steps[:4], plan.steps[4:]
+    assert [step.gauge for step in lips] == pytest.approx([8 + HALF] * 4, abs=1e-6)
+    # the lip's layer that keeps its length is a radius of 2.88 beyond the straight part of the wall
+    assert [step.gauge for step in walls] == pytest.approx([32 + HALF + 2.88] * 4, abs=1e-6)
+
+
+def test_an_edge_that_runs_to_a_point_gives_the_stops_no_hold():
+    a, b = 100.0, 30.0
+    outline = Contour.polyline([[0, 0], [a, 0], [a, b], [a / 2, 3 * b], [0, b]], closed=True, layer="CUT")
+    pointed = replace(Contour.polyline([[0, b / 2], [a, b / 2]], layer="BEND_UP"), bend=BendNote(90.0, 2.0, 4.0))
+    flat = read(dxf_bytes([outline, pointed]), "point.dxf")
+    (step,) = planned(flat).steps
+    assert step.gauge == pytest.approx(b / 2, abs=1e-6)  # of its two sides the straight one, which hangs less
+    both = Contour.polyline([[a / 2, -b], [a, 0], [a / 2, b], [0, 0]], closed=True, layer="CUT")
+    across = replace(Contour.polyline([[0, 0], [a, 0]], layer="BEND_UP"), bend=BendNote(90.0, 2.0, 4.0))
+    (step,) = planned(read(dxf_bytes([both, across]), "rhomb.dxf")).steps
+    assert step.gauge is None
+
+
+def test_a_gooseneck_says_when_it_is_turned_round():
+    names = [punch.name for punch in TURNED]
+    assert names == ["straight punch", "gooseneck punch", "gooseneck punch turned round", "horned punch"]
+    assert punch_of("gooseneck punch turned round, die 12") is TURNED[2]
+    assert punch_of("gooseneck punch, die 12") is TURNED[1]

@@ -45,6 +45,34 @@ def test_each_has_a_view_of_its_own(window):
     assert not any(layer.alone(stage.scene()) for layer in stage.layers)
 
 
+def test_the_bends_are_played_at_the_press(window):
+    session, stage, slider = window.session, window.blank_stage, window.card.folding.slider
+    session.select(session.job.row(120).id)
+    settle(window)
+    before, job = stage.grab().toImage(), session.job
+    pictures = []
+    for value in (20, 60, 180):
+        slider.setValue(value)
+        pictures.append(stage.grab().toImage())
+    assert len({picture.bits().asstring(picture.sizeInBytes()) for picture in (before, *pictures)}) == 4
+    assert session.job is job  # it is only looked at
+    slider.setValue(slider.maximum())
+    assert stage.grab().toImage() == before
+
+
+def test_the_cut_is_played_and_the_row_keeps_how_far(window):
+    session, stage, slider = window.session, window.blank_stage, window.card.folding.slider
+    session.select(session.job.row(110).id)
+    settle(window)
+    assert slider.value() == slider.maximum() / 2  # 50 % of the way
+    before = stage.grab().toImage()
+    slider.setValue(slider.maximum() // 4)
+    assert stage.grab().toImage() != before  # at once, before it is computed
+    slider.sliderReleased.emit()
+    settle(window)
+    assert float(session.job.row(110).parameters["done"]) == 25
+
+
 def part_at(stage, name: str, copy: int) -> tuple[int, QPoint]:
     """The number of a part of the nest that is shown, and a pixel on it."""
     nest = stage.tool.nest

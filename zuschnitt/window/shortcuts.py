@@ -45,7 +45,7 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("F4", "blank_wide", "blank at full width, or back"),
         ("S", "stretch", "stretch, compression, or none"),
         ("F", "fit", "all in sight"),
-        ("P", "fold", "play from flat to formed, or ribs together"),
+        ("P", "fold", "play from flat to formed, ribs, bends or cuts"),
         ("1", "view_corner", "form from a corner"),
         ("2", "view_front", "form from the front"),
         ("3", "view_right", "form from the right"),

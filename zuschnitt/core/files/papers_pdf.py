@@ -299,9 +299,10 @@ def _plan(sheet: _Sheet, row: Row, plan: Any) -> None:
         bend = next(b for b in plan.flat.bends if b.number == each.bend)
         x, y = bend.line.mean(axis=0) * scale + shift
         write_text(sheet.canvas, str(step), HEAD, x - 1.5, y - 1.5, 0)
-    columns = (EDGE, 30.0, 46.0, 66.0)
-    sheet.row(("step", "bend", "angle", "tool"), columns)
+    columns = (EDGE, 30.0, 46.0, 66.0, 86.0)
+    sheet.row(("step", "bend", "angle", "stops", "tool"), columns)
     sheet.rule(sheet.y + 0.62 * LINE, EDGE, 140.0)
     for step, each in enumerate(plan.value.steps, 1):
-        words = (str(step), str(each.bend), f"{each.angle:g}°", each.reason if each.collides else each.tool)
+        stops = "" if each.gauge is None else f"{each.gauge:.1f}"
+        words = (str(step), str(each.bend), f"{each.angle:g}°", stops, each.reason if each.collides else each.tool)
         sheet.row(words, columns, head)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 from ..errors import Refused
 from ..parameters import number, source
@@ -32,6 +32,8 @@ class CheckCut:
     done: Any = number(100, "%", "how much of its way is shown as done: scrub it", low=0, high=100)
 
     sentence = "Run {drawing} on a laser with a kerf of {kerf}, {done} of the way."
+    slides: ClassVar[str] = "done"
+    ends: ClassVar[tuple[str, str]] = ("whole", "cut")
     clauses = (("feeds", "It cuts at {feed} mm/min, goes at {rapid} mm/min and pierces for {pierce} s."),)
 
     def run(self, progress: Progress) -> Outcome:
@@ -47,4 +49,4 @@ class CheckCut:
         except UnreadableError as error:
             raise Refused(str(error)) from None
         said = tuple(fault.text for fault in made.faults[:1])
-        return outcome(LaserResult(made, self.done / 100), messages=said)
+        return outcome(LaserResult(made), messages=said)

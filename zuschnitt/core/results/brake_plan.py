@@ -20,6 +20,7 @@ class BrakePlanResult(Result):
     value: Plan
     flat: Flat
     kind = "brake_plan"
+    played = ("flat", "bent")
 
     @property
     def plain(self) -> bool:  # type: ignore[override]  # by what was found
@@ -44,7 +45,14 @@ class BrakePlanResult(Result):
 
     def report(self) -> dict[str, Any]:
         steps = [
-            {"bend": s.bend, "tool": s.tool, "angle": s.angle, "collides": s.collides, "reason": s.reason}
+            {
+                "bend": s.bend,
+                "tool": s.tool,
+                "angle": s.angle,
+                "collides": s.collides,
+                "reason": s.reason,
+                "gauge": s.gauge,
+            }
             for s in self.value.steps
         ]
         return {"press": {"order": self.value.order, "steps": steps, "possible": self.value.possible}}

@@ -14,10 +14,9 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class LaserResult(Result):
-    """``value`` is a Run; ``share`` of its way, from 0 to 1, is shown as done."""
+    """``value`` is a Run."""
 
     value: Run
-    share: float = 1.0
     kind = "laser"
 
     @property

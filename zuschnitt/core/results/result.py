@@ -36,8 +36,9 @@ class Result:
 
     ``writes`` says, by the endings of the files it can write, what is written; a file with an ending in ``first`` is
     rather written from this kind than from another. ``whole`` are the endings that are written where everything is.
-    ``follows`` are the operations that often come next, with the words to offer them. What is said of a ``plain`` kind
-    is a note, of another one a warning.
+    ``follows`` are the operations that often come next, with the words to offer them. ``played`` are the two ends
+    between which it is looked at, without a change of its row. What is said of a ``plain`` kind is a note, of another
+    one a warning.
     """
 
     value: Any
@@ -46,6 +47,7 @@ class Result:
     first: ClassVar[tuple[str, ...]] = ()
     whole: ClassVar[tuple[str, ...]] = ()
     follows: ClassVar[tuple[tuple[str, str], ...]] = ()
+    played: ClassVar[tuple[str, ...]] = ()
     plain: ClassVar[bool] = False
 
     def figures(self) -> tuple[Figure, ...]:

@@ -20,6 +20,7 @@ class RibsResult(Result):
 
     value: Ribs
     kind = "ribs"
+    played = ("apart", "together")
     writes = MappingProxyType({"step": "writes the ribs standing"})
     first = whole = ("step",)
 

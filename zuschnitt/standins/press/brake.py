@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -10,6 +11,7 @@ import shapely
 
 from ..files.path import Array
 from .flat import Bend, Flat, Motion, folded
+from .gauge import gauge
 
 MOST_STATES = 4000
 """So many half-bent states are looked at before the search gives up."""
@@ -36,7 +38,9 @@ class Punch:
     horn: float = 0.0
 
     def turned(self) -> Punch:
-        return Punch(self.name, tuple((z, -right, -left) for z, left, right in self.profile), self.horn)
+        """The other way round; the same where it looks alike from both sides."""
+        profile = tuple((z, -right, -left) for z, left, right in self.profile)
+        return self if profile == self.profile else Punch(f"{self.name} turned round", profile, self.horn)
 
 
 STRAIGHT = ((0, 0, 0), (12, -4, 4), (60, -6, 6), (100, -12, 12), (HIGH, -40, 40))
@@ -46,17 +50,22 @@ PUNCHES = (
     Punch("horned punch", STRAIGHT, 35.0),
 )
 """A small table of tools; a gooseneck gives way to flanges at one side, and is turned round where need be."""
+TURNED = tuple(dict.fromkeys(each for tool in PUNCHES for each in (tool, tool.turned())))
 
 
 @dataclass(frozen=True)
 class Step:
-    """A bend by its number, with the tool that makes it; or why nothing does."""
+    """A bend by its number, with the tool that makes it; or why nothing does.
+
+    ``gauge`` is how far behind the bend line the stops stand, in mm; None where the part has no edge for them.
+    """
 
     bend: int
     tool: str
     angle: float
     collides: bool = False
     reason: str = ""
+    gauge: float | None = None
 
 
 @dataclass(frozen=True)
@@ -110,7 +119,7 @@ class _Search:
             tool, reason = self.tried(bend, done)
             if reason:
                 continue
-            step = Step(bend.number, tool, float(np.degrees(bend.angle)))
+            step = Step(bend.number, tool, float(np.degrees(bend.angle)), gauge=gauge(self.flat, bend, done))
             found = self._on([*steps, step], done | {bend.number})
             if found is not None:
                 return found
@@ -129,10 +138,10 @@ class _Search:
         return self._known[key]
 
     def _tried(self, bend: Bend, done: frozenset[int]) -> tuple[str, str]:
-        die = next((d for d in DIES if d >= 6 * bend.radius), 0.0)
+        die = die_for(bend)
         if not die:
             return "", f"Its radius of {bend.radius:g} mm is larger than any die makes; roll it, or bend it in steps."
-        states = [self._on_the_die(bend, done, stage) for stage in STAGES]
+        states = [on_the_die(self.flat, bend, done, stage, self.flat.points) for stage in STAGES]
         after = folded(self.flat, done | {bend.number}, 0)
         crossing = self._crossing(after)
         if crossing is not None:
@@ -141,33 +150,11 @@ class _Search:
         if below is not None:
             return "", f"Wall {below + 1} would run into the die."
         hit = -1
-        for punch in (each for tool in PUNCHES for each in (tool, tool.turned())):
+        for punch in TURNED:
             hit = self._hits(bend, states, punch)
             if hit < 0:
                 return f"{punch.name}, die {die:g}", ""
         return "", f"Wall {hit + 1} would run into the punch."
-
-    def _on_the_die(self, bend: Bend, done: frozenset[int], stage: float) -> dict[int, Array]:
-        """The points of the walls with the bend line along y, its inside upwards, both sides risen alike."""
-        share = {**dict.fromkeys(done, 1.0), bend.number: stage}
-        left, _ = bend.walls
-        places = folded(self.flat, share, left)
-        way = 1.0 if bend.up else -1.0
-        along, right = np.append(bend.along, 0), np.append(bend.right, 0)
-        frame = np.array([right, way * along, [0, 0, way]])  # seen so that the inside of the bend is up
-        half = way * bend.angle * stage / 2
-        middle = np.append(bend.line.mean(axis=0), 0) - right * bend.takes / 2
-        tilt = np.array([[np.cos(half), 0, np.sin(half)], [0, 1, 0], [-np.sin(half), 0, np.cos(half)]])
-        if not bend.up:
-            tilt = tilt.T
-        found = {}
-        for k, (turn, shift) in places.items():
-            space = np.column_stack([self.flat.points[k], np.zeros(len(self.flat.points[k]))]) @ turn.T + shift
-            found[k] = (space - middle) @ frame.T @ tilt.T
-        low = min(found[w][:, 2].min() for w in bend.walls)
-        for points in found.values():
-            points[:, 2] -= low
-        return found
 
     def _inside(self, bend: Bend, points: Array, horn: float = 0.0) -> np.ndarray:
         """Which points lie between the ends of the tools, which are as long as the bend."""
@@ -224,3 +211,39 @@ class _Search:
         part = a[:, 2] / (a[:, 2] - b[:, 2])
         at = a[:, :2] + part[:, None] * (b[:, :2] - a[:, :2])
         return bool(shapely.contains_xy(shapely.buffer(self.flat.walls[j], -CLEAR), at).any())
+
+
+def punch_of(tool: str) -> Punch:
+    """The punch of a step, by what the step says of its tool."""
+    return next((punch for punch in TURNED if tool.startswith(f"{punch.name},")), PUNCHES[0])
+
+
+def die_for(bend: Bend) -> float:
+    """The opening of the die that makes a bend, in mm; 0 where none does."""
+    return next((d for d in DIES if d >= 6 * bend.radius), 0.0)
+
+
+def on_the_die(flat: Flat, bend: Bend, done: Collection[int], stage: float, of: Sequence[Array]) -> dict[int, Array]:
+    """Points (n, 3) of each wall, those of the flat that ``of`` has for it, at a ``stage`` of a bend from 0 to 1.
+
+    The bend line lies along y, its inside upwards, both sides risen alike.
+    """
+    share = {**dict.fromkeys(done, 1.0), bend.number: stage}
+    left, _ = bend.walls
+    places = folded(flat, share, left)
+    way = 1.0 if bend.up else -1.0
+    along, right = np.append(bend.along, 0), np.append(bend.right, 0)
+    frame = np.array([right, way * along, [0, 0, way]])  # seen so that the inside of the bend is up
+    half = way * bend.angle * stage / 2
+    middle = np.append(bend.line.mean(axis=0), 0) - right * bend.takes / 2
+    tilt = np.array([[np.cos(half), 0, np.sin(half)], [0, 1, 0], [-np.sin(half), 0, np.cos(half)]])
+    if not bend.up:
+        tilt = tilt.T
+    found = {}
+    for k, (turn, shift) in places.items():
+        space = np.column_stack([of[k], np.zeros(len(of[k]))]) @ turn.T + shift
+        found[k] = (space - middle) @ frame.T @ tilt.T
+    low = min(found[w][:, 2].min() for w in bend.walls)
+    for points in found.values():
+        points[:, 2] -= low
+    return found

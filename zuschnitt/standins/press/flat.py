@@ -145,6 +145,13 @@ def _strewn(wall: shapely.Polygon) -> Array:
     return np.vstack([inside, ring])
 
 
+def outlines(flat: Flat, wall: int) -> list[Array]:
+    """The closed outlines of a wall and its holes, points (n, 2) with no more than SPACING between them."""
+    polygon = flat.walls[wall]
+    rings = (polygon.exterior, *polygon.interiors)
+    return [shapely.get_coordinates(shapely.segmentize(ring, SPACING)) for ring in rings]
+
+
 Motion = tuple[Array, Array]
 """A turn (3, 3) and a shift (3,): x -> turn x + shift."""
 

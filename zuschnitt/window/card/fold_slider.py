@@ -1,13 +1,14 @@
-"""The slider from flat to formed: a development's stages, a sheet part's folding, ribs as they are put together."""
+"""The slider from flat to formed: a development's stages, a sheet part's folding, ribs put together, cuts, bends."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
 
-from ...core.operations.registry import entries, known_entry
+from ...core.operations.registry import entries
 from ...core.route import Job, Row
 from ..session import Session
+from ..sliding import ends_of, largest, share_of, slid
 from ..theme import font, theme
 
 STEPS = 200
@@ -16,12 +17,6 @@ PLAYED = 2400
 PICTURES = 24
 WRITTEN = 250
 """A stage that is seen at once is written into the job once in so many milliseconds, since its row is computed then."""
-
-
-def slid(row: Row | None) -> str:
-    """The value of a row that runs from the blank, 0, to the form, 1; empty where it has none."""
-    known = known_entry(row.operation) if row is not None else None
-    return str(getattr(known.type, "slides", "")) if known is not None else ""
 
 
 class FoldSlider(QWidget):
@@ -66,20 +61,19 @@ class FoldSlider(QWidget):
         row = self.row()
         found = self.session.job.parameter(row, slid(row)) if row is not None and slid(row) else None
         blank = self.session.value(self.session.nearby("blank"), "blank")
-        if self._ribs():
-            self._show(("apart", "together"), self.session.together)
+        if played := self._played():
+            self._show(played, self.session.together)
             return
-        share = found.plain(self.session.job, row) if found is not None and row is not None else 1.0
-        if self.session.folding is not None and row is not None and self.session.folding[0] == row.id:
-            share = self.session.folding[1]
-        self._show(("flat", "formed"), 1.0 if share is None else share)
+        share = share_of(self.session, row) if found is not None and row is not None else 1.0
+        self._show(ends_of(row), share)
         self.setVisible(found is not None or (self.session.selected_row is not None and blank is not None))
 
-    def _ribs(self) -> bool:
-        """Whether what is selected are ribs: how far they are together is only looked at, and changes no row."""
-        return self.session.value(self.session.selected_row, "ribs") is not None
+    def _played(self) -> tuple[str, ...]:
+        """The ends between which what is selected is only looked at, without a change of its row."""
+        outcome = self.session.outcome(self.session.selected_row)
+        return next((result.played for result in outcome.results if result.played), ()) if outcome is not None else ()
 
-    def _show(self, ends: tuple[str, str], share: float) -> None:
+    def _show(self, ends: tuple[str, ...], share: float) -> None:
         for label, words in zip(self._ends, ends, strict=True):
             label.setText(words)
         self.slider.setAccessibleName(f"from {ends[0]} to {ends[1]}")
@@ -111,13 +105,13 @@ class FoldSlider(QWidget):
 
     def _moved(self, value: int) -> None:
         """Sets the value of the row; a blank that no row folds yet gets one that does."""
-        if self._ribs():
+        if self._played():
             self.session.put_together(value / STEPS)
             return
         row, share = self.row(), f"{value / STEPS:g}"
         if row is not None and slid(row):
             self.session.fold(row.id, value / STEPS)
-            if self.session.value(row, "folded") is None or not self._write.isActive():
+            if self.session.value(row, row.gives[0]) is None or not self._write.isActive():
                 self._written()
             return
         blank = self.session.nearby("blank")
@@ -139,6 +133,8 @@ class FoldSlider(QWidget):
             return
         row_id, share = self.session.folding
         self.session.folding = None
-        if name := slid(self.session.row(row_id)):
+        row = self.session.row(row_id)
+        if row is not None and (name := slid(row)):
             self._write.start()
-            self.session.attempt("Fold", lambda job: job.set(row_id, name, f"{share:g}"), merge=f"{row_id}.{name}")
+            value = f"{share * largest(self.session.job, row):g}"
+            self.session.attempt("Fold", lambda job: job.set(row_id, name, value), merge=f"{row_id}.{name}")

@@ -1,4 +1,4 @@
-"""The brake plan: each bend line with its place in the order, and the steps with their tools."""
+"""The brake plan: each bend line with its place in the order, the steps with their tools, and the part at the press."""
 
 from __future__ import annotations
 
@@ -10,13 +10,14 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ..stages.stage import FOOT, HEAD
 from ..theme import font, theme
+from .at_the_press import AtThePress, Moment
 from .bends import paint_number
 from .layer import BlankLayer, BlankScene, Box
 from .paths import polygon
 
 LINE = 18
-WIDTH = 250.0
 LEFT = 16.0
+COLUMNS = (LEFT, LEFT + 38, LEFT + 76, LEFT + 150, LEFT + 206)
 
 
 class BrakePlanLayer(BlankLayer):
@@ -24,9 +25,15 @@ class BrakePlanLayer(BlankLayer):
 
     order = 111
 
+    def __init__(self) -> None:
+        self._press: tuple[object, AtThePress] | None = None
+
     def alone(self, scene: BlankScene) -> str:
         made = scene.given("brake_plan")
         return made.brief() if made is not None else ""
+
+    def key(self, scene: BlankScene) -> Any:
+        return scene.session.together if scene.given("brake_plan") is not None else None
 
     def extent(self, scene: BlankScene) -> Box | None:
         made = scene.given("brake_plan")
@@ -42,6 +49,20 @@ class BrakePlanLayer(BlankLayer):
         made = scene.given("brake_plan")
         if made is None:
             return
+        share = scene.session.together
+        self._steps(painter, scene, made, None if share >= 1 else Moment.of(made.value, share))
+        if share < 1:
+            top = HEAD + 8.0 + (len(made.value.steps) + 2) * LINE
+            width, height = scene.view.size
+            area = QRectF(LEFT, top, width - 2 * LEFT, max(60.0, height - top - FOOT - 10))
+            if self._press is None or self._press[0] is not made.value:
+                self._press = made.value, AtThePress(made.value, made.flat)
+            self._press[1].paint(painter, area, Moment.of(made.value, share))
+            return
+        self._flat(painter, scene, made)
+
+    @staticmethod
+    def _flat(painter: QPainter, scene: BlankScene, made: Any) -> None:
         now = theme()
         for wall in made.flat.walls:
             painter.setBrush(QColor(now.blank_face))
@@ -60,23 +81,28 @@ class BrakePlanLayer(BlankLayer):
             painter.setPen(QPen(QColor(now.broken if step.collides else now.form), 2.0, style))
             painter.drawLine(QPointF(*a), QPointF(*b))
             paint_number(painter, str(place[bend.number]), (a + b) / 2)
-        self._steps(painter, made)
 
     @staticmethod
-    def _steps(painter: QPainter, made: Any) -> None:
+    def _steps(painter: QPainter, scene: BlankScene, made: Any, moment: Moment | None) -> None:
+        """The table of steps; the one that is being made is marked."""
         now = theme()
+        painter.setFont(font(11))
         up = {bend.number: bend.up for bend in made.flat.bends}
-        lines = [("step", "bend", "angle", "tool")]
+        lines = [("step", "bend", "angle", "stops at", "tool")]
         for k, step in enumerate(made.value.steps, 1):
             way = "up" if up.get(step.bend, True) else "down"
-            lines.append(
-                (str(k), str(step.bend), f"{step.angle:g}° {way}", step.reason if step.collides else step.tool)
-            )
+            stops = "by eye" if step.gauge is None else f"{step.gauge:.1f}"
+            tool = step.reason if step.collides else step.tool
+            lines.append((str(k), str(step.bend), f"{step.angle:g}° {way}", "" if step.collides else stops, tool))
+        right = scene.view.size[0] - LEFT
         for k, line in enumerate(lines):
             y = HEAD + 8.0 + k * LINE
             bad = k > 0 and made.value.steps[k - 1].collides
             painter.setPen(QColor(now.quiet if k == 0 else now.broken if bad else now.ink))
-            for x, text in zip((LEFT, LEFT + 44, LEFT + 88, LEFT + 176), line, strict=True):
-                painter.drawText(QRectF(x, y, WIDTH, LINE), Qt.AlignmentFlag.AlignVCenter, text)
+            if moment is not None and k == moment.number + 1:
+                painter.fillRect(QRectF(LEFT - 6, y, right - LEFT + 12, LINE), QColor(now.blank_tint))
+            for x, end, text in zip(COLUMNS, (*COLUMNS[1:], right), line, strict=True):
+                words = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(end - x - 4))
+                painter.drawText(QRectF(x, y, end - x, LINE), Qt.AlignmentFlag.AlignVCenter, words)
         painter.setPen(QPen(QColor(now.rule), 1))
-        painter.drawLine(QPointF(LEFT, HEAD + 8.0 + LINE), QPointF(LEFT + 320, HEAD + 8.0 + LINE))
+        painter.drawLine(QPointF(LEFT, HEAD + 8.0 + LINE), QPointF(right, HEAD + 8.0 + LINE))

@@ -11,6 +11,7 @@ import numpy as np
 
 from ...core.contour import Contour
 from ...core.triangles import TriangleFinder
+from ..sliding import share_of
 from ..theme import theme
 from .carried_artwork import FINE, divided
 from .curves import Curves
@@ -18,7 +19,6 @@ from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
     from ...core.develop.folding import FoldMesh
-    from ...core.route import Row
     from ..stages.scene import LineSets
 
 
@@ -37,12 +37,7 @@ class FoldedLayer(FormLayer):
     def key(self, scene: FormScene) -> Any:
         """The stage that is asked for, which is seen before its row is computed again."""
         row = scene.session.selected_row
-        return None if row is None or scene.session.value(row, "folded") is None else self._share(scene, row)
-
-    def _share(self, scene: FormScene, row: Row) -> float:
-        if scene.session.folding is not None and scene.session.folding[0] == row.id:
-            return scene.session.folding[1]
-        return float(scene.session.job.parameter(row, "share").plain(scene.session.job, row) or 0.0)
+        return None if row is None or scene.session.value(row, "folded") is None else share_of(scene.session, row)
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         row = scene.session.selected_row
@@ -50,7 +45,7 @@ class FoldedLayer(FormLayer):
         ends = np.zeros((0, 2, 3))
         drawn: Curves = []
         if mesh is not None and row is not None:
-            share = self._share(scene, row)
+            share = share_of(scene.session, row)
             key = (id(mesh), share)
             if self._kept is None or self._kept[0] != key:
                 held = scene.blank.hold_form if scene.blank is not None else mesh.points_form[0]

@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from ..sliding import share_of
 from ..stages.stage import HEAD
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene, Box
@@ -28,6 +29,15 @@ class LaserLayer(BlankLayer):
         made = scene.given("laser")
         return made.brief() if made is not None else ""
 
+    def key(self, scene: BlankScene) -> Any:
+        return self._share(scene) if scene.given("laser") is not None else None
+
+    @staticmethod
+    def _share(scene: BlankScene) -> float:
+        """How much of its way is seen as done."""
+        row = scene.session.selected_row
+        return share_of(scene.session, row) if row is not None else 1.0
+
     def extent(self, scene: BlankScene) -> Box | None:
         made = scene.given("laser")
         if made is None:
@@ -41,7 +51,7 @@ class LaserLayer(BlankLayer):
         if made is None:
             return
         now, run = theme(), made.value
-        left = made.share * sum(path.length for path in run.paths)
+        left = self._share(scene) * sum(path.length for path in run.paths)
         painter.setFont(font(11))
         at = np.zeros(2)
         number = 0

@@ -56,6 +56,10 @@ class BlankLayer:
 
     order: ClassVar[int] = 0
 
+    def key(self, scene: BlankScene) -> Any:
+        """What its picture depends on, apart from the results shown."""
+        return None
+
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         """What stays as it is while only the cursor moves."""
 

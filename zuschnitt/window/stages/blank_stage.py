@@ -163,6 +163,7 @@ class BlankStage(Stage):
         key: tuple[Any, ...] = (self.view, self.mode, self.width(), self.height(), self.devicePixelRatio())
         key = (*key, theme().dark, scene.moving, tuple(self.session.motions.items()), self.session.shown())
         key = (*key, self.session.drawings.now(), frozenset(self.session.figures))
+        key = (*key, *(layer.key(scene) for layer in self.layers))
         if self._kept is None or self._kept[0] != key:
             picture = QPixmap(self.size() * self.devicePixelRatio())
             picture.setDevicePixelRatio(self.devicePixelRatio())
