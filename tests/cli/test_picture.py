@@ -10,7 +10,7 @@ from zuschnitt.core.files.job_file import job_bytes
 from zuschnitt.core.form.build import turned_body
 from zuschnitt.core.route import Job
 from zuschnitt.window.finishes import finish
-from zuschnitt.window.rendering import Wanted, rendered
+from zuschnitt.window.rendering import Picture, Wanted, rendered
 from zuschnitt.window.stages.camera import VIEWS
 
 from .test_commands import call, refused
@@ -57,6 +57,36 @@ def test_light_comes_from_the_side_that_is_asked_for(tmp_path):
     assert shadows["left"] > 100 and shadows["right"] < -100 and abs(shadows["front"]) < 30
 
 
+def test_single_faces_are_painted_and_samples_soften_the_shadow(tmp_path):
+    jar = turned_body([(30, 0), (30, 60), (12, 90)])
+    seen = {}
+    for samples in (1, 25):
+        wanted = Wanted((500, 400), VIEWS["corner"], samples=samples)
+        (tmp_path / "p.png").write_bytes(rendered(jar, finish("plain", "blue"), wanted, {2: finish("plain", "red")}))
+        seen[samples] = pixels(tmp_path / "p.png")
+    middle = seen[25][:, 180:320]
+    red, blue = (middle[..., 0] > middle[..., 2] + 60), (middle[..., 2] > middle[..., 0] + 60)
+    assert red.sum() > 2000 and blue.sum() > 2000
+    assert np.nonzero(red)[0].mean() < np.nonzero(blue)[0].mean() - 80  # the cone stands on the tube
+    greys = [len(np.unique(each[np.ptp(each, axis=2) < 8][:, 0])) for each in seen.values()]
+    assert greys[1] > 2 * greys[0]  # half shadow
+
+
+def test_a_face_is_found_under_a_pixel_of_the_picture():
+    jar = turned_body([(30, 0), (30, 60), (12, 90)])
+    picture = Picture(jar, finish("plain"), Wanted((500, 400), VIEWS["front"], shadow=False))
+    (cone, tube, none) = (picture.face_under(250, y) for y in (60, 300, 5))
+    assert (cone, tube, none) == (2, 1, None)
+
+
+def test_faces_are_painted_by_their_numbers(step, tmp_path):
+    made = call("picture", step("cone"), "--png", tmp_path / "p.png", "--size", "300x200", "--view", "front",
+                "--paint", "1=plain:red", "--colour", "blue", "--samples", "3", "--quiet")  # fmt: skip
+    assert made.returncode == 0, made.stderr
+    seen = pixels(tmp_path / "p.png")
+    assert (seen[..., 0] > seen[..., 2] + 60).sum() > 3000
+
+
 def test_of_a_job_it_shows_the_last_form_in_the_jobs_material(tmp_path):
     job = Job(material="brass sheet").added("hollow_block", width="90", depth="60", height="20", thickness="1")
     (tmp_path / "j.zuschnitt").write_bytes(job_bytes(job))
@@ -71,7 +101,8 @@ def test_of_a_job_it_shows_the_last_form_in_the_jobs_material(tmp_path):
 @pytest.mark.parametrize(
     "more, code",
     [(("--material", "cheese"), 2), (("--colour", "nocolour"), 2), (("--view", "beside"), 2), (("--light", "below"), 2), (("--size", "9x9"), 2),
-     (("--size", "9000x900"), 2)],
+     (("--size", "9000x900"), 2), (("--paint", "brass"), 2), (("--paint", "1=cheese"), 2), (("--paint", "99=brass"), 3),
+     (("--samples", "0"), 2)],
 )  # fmt: skip
 def test_pictures_that_cannot_be_made(step, tmp_path, more, code):
     refused(call("picture", step("cone"), "--png", tmp_path / "p.png", *more, "--quiet"), code)

@@ -383,3 +383,15 @@ def test_blocks_of_all_kinds_become_valid_solids_that_agree_with_their_flat(seed
 def test_walls_of_no_thickness_are_refused_at_once(thickness):
     with pytest.raises(Refused, match="too small; at least 0.001 mm"):
         Job().added("hollow_block", width="60", depth="40", height="40", thickness=thickness)
+
+
+def test_narrow_bends_look_round():
+    """A bend of 2 mm on a part of 240 mm: its triangles are fine across, and long where nothing bends."""
+    part = sheet_part(hollowed(200, 120, 40, 1.5, ("top",)), SheetPlan(radius=2.0, opened="auto")).part
+    form = folded_body(part)
+    bends = [(face, mesh) for face, mesh in zip(form.faces, form.meshes, strict=True) if face.kind == "cylinder"]
+    assert bends
+    for face, mesh in bends:
+        middles = face.surface.evaluate(mesh.uv[mesh.triangles].mean(axis=1))
+        off = np.linalg.norm(middles - mesh.points[mesh.triangles].mean(axis=1), axis=1).max()
+        assert off < 0.01 * face.radius and len(mesh.triangles) < 1500

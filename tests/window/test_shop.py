@@ -1,13 +1,11 @@
-"""Nest, laser and brake plan have the blank stage to themselves while their row is selected; pictures are written."""
+"""Nest, laser and brake plan have the blank stage to themselves while their row is selected."""
 
 from __future__ import annotations
 
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog
 
 from tests.core.test_shop_rows import shop_job
 
@@ -162,24 +160,3 @@ def test_what_a_row_draws_is_hidden_by_one_key_and_seen_in_the_list_as_hidden(wi
     settle(window)
     assert stage.grab().toImage() != hidden
     assert [row.number for row in session.on_blank("artwork")] == [50]
-
-
-def test_a_picture_of_the_form_is_written_as_it_is_seen(window, tmp_path, monkeypatch):
-    """From the job menu, lit from a side of one's choice; seen from where the stage looks."""
-    session = window.session
-    session.select(session.job.row(10).id)
-    settle(window)
-    files = {}
-    for light in ("left", "right"):
-        for across in (0.0, 40.0):
-            window.form_stage.look_by(across, 0.0)
-            path = tmp_path / f"{light}{across:g}.png"
-            monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, path=path: (str(path), ""))
-            window.menu()
-            pictures = next(a for a in window.open_menu.actions() if a.text().startswith("Write a picture"))
-            next(a for a in pictures.menu().actions() if light in a.text()).trigger()
-            window.open_menu.close()
-            image = QImage(str(path))
-            assert (image.width(), image.height()) == (2400, 1500)
-            files[light, across] = path.read_bytes()
-    assert len(set(files.values())) == 4

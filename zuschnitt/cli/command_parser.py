@@ -65,6 +65,19 @@ def _picture(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--light", default="left", metavar="FROM", help="left, right, above, front; default: %(default)s"
     )
+    parser.add_argument(
+        "--paint",
+        action="append",
+        default=[],
+        metavar="FACES=MATERIAL[:COLOUR]",
+        help="faces by their numbers in a material and colour of their own, such as 2,5=brass; may be repeated",
+    )
+    parser.add_argument(
+        "--samples",
+        type=int,
+        metavar="N",
+        help="finer edges and a softer shadow by more of them, 1 to 400; 25 where none is given",
+    )
     parser.add_argument("--no-edges", action="store_true", help="without the lines of its edges")
     parser.add_argument("--no-shadow", action="store_true", help="without a shadow on the ground")
     _mesh(parser)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from argparse import Namespace
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from ..core.errors import CannotBeDone, Refused, WrongCall
 from ..core.evaluate import run_all
@@ -10,18 +12,23 @@ from ..core.files.job_file import load_job
 from ..core.files.outputs import Outputs
 from ..core.files.report import report, report_bytes
 from ..core.form.form import Form
+from ..core.looks import Looks
 from ..core.progress import Progress
 from .job_of_call import JobOfCall
 from .rows_of_call import brought_in
 from .terminal import say
 
+if TYPE_CHECKING:
+    from ..window.finishes import Finish
+
+MOST_SAMPLES = 400
 EARLIER = {"askew": "corner"}
 """Names of views that scripts may still use."""
 
 
 def picture(options: Namespace, progress: Progress) -> None:
     from ..window.finishes import finish
-    from ..window.rendering import LIGHTS, Wanted, rendered
+    from ..window.rendering import LIGHTS, SAMPLES, Wanted, rendered
     from ..window.stages.camera import VIEWS
 
     view = EARLIER.get(options.view, options.view)
@@ -32,12 +39,17 @@ def picture(options: Namespace, progress: Progress) -> None:
     width, height = (round(each) for each in options.size)
     if not (16 <= width <= 4000 and 16 <= height <= 4000):
         raise WrongCall("A picture is 16 to 4000 pixels wide and high; change --size.")
+    samples = SAMPLES if options.samples is None else options.samples
+    if not 1 <= samples <= MOST_SAMPLES:
+        raise WrongCall(f"A picture takes 1 to {MOST_SAMPLES} samples; change --samples.")
     job = options.form.suffix.lower() == ".zuschnitt"
-    form, material = _of_job(options, progress) if job else (_of_file(options, progress), "plain")
+    form, material, kept = _of_job(options, progress) if job else (_of_file(options, progress), "plain", {})
     look = finish(options.material or material, options.colour or "")
     progress.step(0.9, "drawing")
-    wanted = Wanted((width, height), VIEWS[view], options.light, not options.no_edges, not options.no_shadow)
-    content = rendered(form, look, wanted)
+    faces = _painted(options.paint, form, kept, look)
+    edges, shadow = not options.no_edges, not options.no_shadow
+    wanted = Wanted((width, height), VIEWS[view], options.light, edges, shadow, samples)
+    content = rendered(form, look, wanted, faces)
     outputs = Outputs(inputs=(options.form,))
     outputs.add(options.png, content)
     if options.report:
@@ -47,20 +59,38 @@ def picture(options: Namespace, progress: Progress) -> None:
     say([f"{options.png}: {width} x {height} pixels, {form.name or options.form.stem}"])
 
 
+def _painted(texts: Sequence[str], form: Form, kept: Mapping[int, str], whole: Finish) -> dict[int, Finish]:
+    """Faces in a finish of their own: as the job has ``kept`` them, then each text as FACES=MATERIAL[:COLOUR]."""
+    from ..window.finishes import finish_of
+
+    known = {face.number for face in form.faces}
+    found = {number: finish_of(text, whole) for number, text in kept.items() if number in known}
+    for text in texts:
+        where, equals, look = text.partition("=")
+        numbers = [part.strip() for part in where.split(",")]
+        if not equals or not look.strip() or not all(number.isdigit() for number in numbers):
+            raise WrongCall(f"--paint {text!r} must be faces and a material, such as 2,5=brass or 3=wood:#884422.")
+        missing = [number for number in numbers if int(number) not in known]
+        if missing:
+            raise Refused(f"There is no face {missing[0]} to paint; the form has faces 1 to {len(known)}.")
+        found.update(dict.fromkeys(map(int, numbers), finish_of(look, whole)))
+    return found
+
+
 def _of_file(options: Namespace, progress: Progress) -> Form:
     call = JobOfCall(options, progress, options.form.stem)
     return call.value(brought_in(call))
 
 
-def _of_job(options: Namespace, progress: Progress) -> tuple[Form, str]:
-    """The form that the last row of a job gives, and the job's material."""
+def _of_job(options: Namespace, progress: Progress) -> tuple[Form, str, Mapping[int, str]]:
+    """The form that the last row of a job gives, the job's material, and what single faces are made of."""
     job = load_job(options.form)
     states = run_all(job, progress)
     for row in reversed(job.rows):
         outcome = states[row.id].outcome
         found = outcome.result("form") if outcome is not None else None
         if found is not None:
-            return found.value, job.material or "plain"
+            return found.value, job.material or "plain", Looks.of(row.view).paints
     broken = next((states[row.id].reason for row in job.rows if states[row.id].status == "broken"), "")
     if broken:
         raise CannotBeDone(f"No row of the job gives a form: {broken}")

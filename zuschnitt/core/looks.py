@@ -16,6 +16,8 @@ TINTS = 6
 class Looks:
     """``hidden`` faces by their numbers; ``names`` and ``tints`` of bodies by their place, counted from 1.
 
+    ``paints`` say what faces are made of in a picture, by their numbers.
+
     What a row that is ``unseen`` gives on a form or a blank is not drawn there.
     """
 
@@ -23,6 +25,7 @@ class Looks:
     names: Mapping[int, str] = field(default_factory=dict)
     tints: Mapping[int, int] = field(default_factory=dict)
     unseen: bool = False
+    paints: Mapping[int, str] = field(default_factory=dict)
 
     @staticmethod
     def of(view: Mapping[str, Any]) -> Looks:
@@ -31,9 +34,10 @@ class Looks:
             hidden = frozenset(int(n) for n in view.get("hidden", ()))
             names = {int(k): str(v) for k, v in dict(view.get("names", {})).items()}
             tints = {int(k): int(v) % TINTS for k, v in dict(view.get("tints", {})).items()}
+            paints = {int(k): str(v) for k, v in dict(view.get("paints", {})).items()}
         except (TypeError, ValueError):
             return Looks()
-        return Looks(hidden, names, tints, view.get("unseen") is True)
+        return Looks(hidden, names, tints, view.get("unseen") is True, paints)
 
     @property
     def view(self) -> dict[str, Any]:
@@ -43,6 +47,7 @@ class Looks:
             "names": {str(k): v for k, v in sorted(self.names.items()) if v},
             "tints": {str(k): v for k, v in sorted(self.tints.items()) if v},
             "unseen": self.unseen,
+            "paints": {str(k): v for k, v in sorted(self.paints.items()) if v},
         }
         return {key: value for key, value in kept.items() if value}
 
@@ -59,6 +64,10 @@ class Looks:
     def tinted(self, place: int) -> Looks:
         """With the next tint for a body."""
         return replace(self, tints={**self.tints, place: (self.tints.get(place, 0) + 1) % TINTS})
+
+    def painted(self, face: int, paint: str) -> Looks:
+        """With a face made of something else in a picture; of what the whole is where ``paint`` is empty."""
+        return replace(self, paints={**self.paints, face: paint})
 
     def hides(self, body: Body) -> bool:
         """Whether nothing of a body is to be seen."""

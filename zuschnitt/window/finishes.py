@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PyQt6.QtGui import QColor
 
@@ -52,9 +52,17 @@ def finish(name: str, colour: str = "") -> Finish:
     if not found:
         raise WrongCall(f"There is no material {name!r} to look at; there are {', '.join(FINISHES)}.")
     made = FINISHES[known if known in FINISHES else found[0]]
-    if not colour:
-        return made
-    own = QColor(colour)
+    return replace(made, colour=_colour(colour)) if colour else made
+
+
+def finish_of(text: str, whole: Finish) -> Finish:
+    """The finish of a face by MATERIAL[:COLOUR]; what is not said is that of the ``whole``. Raises WrongCall."""
+    name, _, colour = (part.strip() for part in text.partition(":"))
+    return finish(name, colour) if name else replace(whole, colour=_colour(colour) if colour else whole.colour)
+
+
+def _colour(text: str) -> str:
+    own = QColor(text)
     if not own.isValid():
-        raise WrongCall(f"{colour!r} is no colour; write a name such as teal, or #rrggbb.")
-    return Finish(own.name(), made.soft, made.lit, made.shine, made.sharp)
+        raise WrongCall(f"{text!r} is no colour; write a name such as teal, or #rrggbb.")
+    return own.name()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt
@@ -30,8 +29,8 @@ from .card.route_card import RouteCard
 from .card.row_card import row_numbers
 from .figures_bar import FiguresBar
 from .notice import Notice
+from .picture_sheet import PictureSheet
 from .recent import recent_jobs, remember_job
-from .rendering import LIGHTS
 from .saved_file import SavedElsewhereError, beside
 from .session import Session, file_name_of
 from .shortcuts import KEYS, KeySheet
@@ -39,7 +38,7 @@ from .stages.blank_stage import BlankStage
 from .stages.form_stage import FormStage
 from .theme import font
 from .top_bar import TopBar
-from .writing import FILTERS, write_papers, write_picture, write_result
+from .writing import FILTERS, write_papers, write_result
 
 FILTER = f"Zuschnitt job (*{ENDING})"
 WIDTHS = [470, 340, 470]
@@ -144,12 +143,7 @@ class MainWindow(QMainWindow):
         self._entry(menu, "Save as …", "Ctrl+Shift+S", self.save_as)
         self._entry(menu, "Rename the job …", "", self.rename)
         self._entry(menu, "Write the shop papers …", "", self.papers)
-        pictures = menu.addMenu("Write a picture of the form")
-        assert pictures is not None
-        pictures.setEnabled(self.form_stage.form() is not None)
-        for light in LIGHTS:
-            words = f"lit from {light} …" if light == "above" else f"lit from the {light} …"
-            self._entry(pictures, words, "", partial(self.write_picture, light))
+        self._entry(menu, "Picture of the form …", "", self.show_picture, self.form_stage.form() is not None)
         menu.addSeparator()
         history = self.session.history
         self._entry(menu, f"Undo {history.undo_what.lower()}".strip(), "Ctrl+Z", self.undo, bool(history.past))
@@ -245,13 +239,13 @@ class MainWindow(QMainWindow):
         if name:
             write_papers(self.session, Path(name))
 
-    def write_picture(self, light: str) -> None:
-        """Asks where to, and writes the form as it is seen, lit from one side."""
-        form = self.form_stage.form()
-        stem = file_name_of(self.session.job).removesuffix(ENDING)
-        name, _ = QFileDialog.getSaveFileName(self, "Write a picture", f"{stem}.png", FILTERS["png"])
-        if name and form is not None:
-            write_picture(self.session, form, self.form_stage.camera, light, Path(name))
+    def show_picture(self) -> None:
+        """The form as a picture, seen as it is on the stage."""
+        form, row = self.form_stage.form(), self.session.nearby("form")
+        if form is not None and row is not None:
+            self.picture = PictureSheet(self.session, row.id, form, self.form_stage.camera, self)
+            self.picture.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            self.picture.show()
 
     def offer(self, autosave: Autosave, left: Left) -> None:
         """Offers a job that a crash has left behind."""

@@ -8,19 +8,15 @@ from pathlib import Path
 
 from PyQt6.QtCore import QProcess
 
-from ..core.errors import WrongCall, ZuschnittError
+from ..core.errors import ZuschnittError
 from ..core.files.job_file import job_bytes
 from ..core.files.whole import write_whole
-from ..core.form.form import Form
 from ..core.looks import Looks
 from ..core.results.form import FormResult
 from ..core.results.result import Printing, Result
 from .session import Session
-from .stages.camera import Camera
 
 FILTERS = {kind: f"{kind.upper()} (*.{kind})" for kind in ("dxf", "svg", "pdf", "step", "stl", "3mf", "nc", "png")}
-PICTURE = 2400
-"""The width of a picture in pixels."""
 
 
 def write_result(session: Session, row_id: str, kind: str, path: Path) -> None:
@@ -61,25 +57,6 @@ def write_papers(session: Session, path: Path) -> None:
     done = {row.id: outcome for row in rows if (outcome := session.outcome(row)) is not None}
     try:
         write_whole(path, papers_bytes(session.job, done))
-    except ZuschnittError as error:
-        session.said.emit(error.sentence, "problem")
-        return
-    session.said.emit(f"{path.name} is written.", "note")
-
-
-def write_picture(session: Session, form: Form, camera: Camera, light: str, path: Path) -> None:
-    """Writes a form as PNG in the job's material, seen as it is on the stage, lit from one side; says how it went."""
-    from .finishes import finish
-    from .rendering import Wanted, rendered
-
-    path = path if path.suffix else path.with_suffix(".png")
-    try:
-        look = finish(session.job.material)
-    except WrongCall:  # a material of one's own, of which nobody knows how it looks
-        look = finish("plain")
-    wanted = Wanted((PICTURE, PICTURE * 5 // 8), (camera.azimuth, camera.elevation), light)
-    try:
-        write_whole(path, rendered(form, look, wanted))
     except ZuschnittError as error:
         session.said.emit(error.sentence, "problem")
         return

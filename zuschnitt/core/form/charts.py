@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .curves import Array
+from .curves import Array, Line
 from .flats import FlatMap
+from .form import Coedge
 from .mesh_surface import MeshSurface
 from .surfaces import Cone, Cylinder, Plane, Sphere, Surface
 
@@ -20,6 +21,8 @@ ROWS = 257
 """How many rows a tapered chart knows."""
 WIDEST = np.radians(330)
 """No chart round a pole that is open somewhere takes more than this angle."""
+STRAIGHT = 1e-9
+"""A walk on a cylinder is straight where the angle at its ends differs by no more than this, in radians."""
 NEAR = 0.02
 """How far from a pole, as a part of the face, it is looked at how wide the angle round it is."""
 
@@ -60,6 +63,10 @@ class Chart:
         """Points (n, 3) of what is laid flat, of chart points (n, 2): the surface itself, or a layer of the sheet."""
         return self.to_form(xy)
 
+    def squeezed(self, coedge: Coedge) -> float:
+        """How much shorter a walk is in the chart than it would be in nearly the right proportions."""
+        return 1.0
+
     def _to_plane(self, uv: Array) -> Array:
         raise NotImplementedError
 
@@ -89,6 +96,23 @@ class CylinderChart(Chart):
 
     def _from_plane(self, xy: Array) -> Array:
         return xy / [self.surface.radius, 1] + [self._middle(), 0]
+
+
+@dataclass(frozen=True)
+class SqueezedChart(CylinderChart):
+    """Shorter along the axis, where nothing bends: triangles are long there, and fine across."""
+
+    along: float = 1.0
+
+    def squeezed(self, coedge: Coedge) -> float:
+        straight = isinstance(coedge.curve, Line) and abs(np.subtract(*coedge.ends)[0]) < STRAIGHT
+        return self.along if straight else 1.0
+
+    def _to_plane(self, uv: Array) -> Array:
+        return super()._to_plane(uv) * [1, self.along]
+
+    def _from_plane(self, xy: Array) -> Array:
+        return super()._from_plane(xy / [1, self.along])
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from ..errors import CannotBeDone
 from ..progress import SILENT, Progress
 from ..region import Region
 from ..triangles import normals_at_points, signed_double_areas
+from .charts import CylinderChart, SqueezedChart
 from .constrained import with_edges
 from .creases import crossings, split_along_creases
 from .curves import Array, Line, Spline, parameters_within
@@ -32,6 +33,10 @@ SLENDER = 0.05
 """A region is slender when it has less than this part of the area of a circle of its outline's length."""
 FINEST_MADE = 1500
 """Triangles of one face of a body that was made, about, at the most."""
+ROUND = 5.0
+"""A cylinder's triangles for display are so many times shorter across than its radius,"""
+LEAST_ALONG = 0.01
+"""and along it not longer than the reciprocal of this times as long."""
 MOST_ALONG = 100
 """Spans along the straight edges of one face for display, about, at the most."""
 FINEST_DISPLAY = 6000
@@ -66,14 +71,24 @@ def with_meshes(form: Form) -> Form:
     size = form.size
     unwrapped = [_unwrap_for_display(form, i) for i in range(len(form.faces))]
     fineness = []
-    for face in form.faces:
+    for k, face in enumerate(form.faces):
         h = max(size / 45, np.sqrt(face.area / (0.43 * FINEST_DISPLAY)))
         radius, most = (face.radius, FINEST_DISPLAY) if face.looked_at else (_least_radius(face), FINEST_MADE)
-        if radius is not None:
+        if isinstance(unwrapped[k].chart, CylinderChart) and radius is not None and radius / ROUND < h:
+            unwrapped[k] = _squeezed(unwrapped[k], along=max(radius / ROUND / h, LEAST_ALONG))
+            h = radius / ROUND
+        elif radius is not None:
             h = max(min(h, radius / 4), np.sqrt(face.area / (0.43 * most)), _straight(form, face) / MOST_ALONG)
         fineness.append(h)
     meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * 4e-4))
     return replace(form, meshes=tuple(_display(mesh) for mesh in meshes))
+
+
+def _squeezed(unwrapped: Unwrapped, along: float) -> Unwrapped:
+    """A part of a cylinder laid out shorter along its axis."""
+    chart = unwrapped.chart
+    assert isinstance(chart, CylinderChart)
+    return replace(unwrapped, chart=SqueezedChart(chart.surface, chart.window, chart.mirror, along))
 
 
 def _straight(form: Form, face: Face) -> float:
@@ -165,7 +180,7 @@ def chart_meshes(
         for loop in face.loops:
             for c in loop:
                 if c.edge >= 0:
-                    longest[c.edge] = min(longest.get(c.edge, np.inf), h)
+                    longest[c.edge] = min(longest.get(c.edge, np.inf), h / face.chart.squeezed(c))
                     corners = (*_corners(c), *crossings(c, face.face.surface))
                     splits.setdefault(c.edge, []).extend((c.start, c.end, *corners))
                     ends.setdefault(c.edge, []).extend((c.start, c.end))

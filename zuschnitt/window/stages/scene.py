@@ -15,6 +15,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkOSOpenGLRenderWindow
 
+from ..finishes import Finish
 from .camera import Camera
 
 Array = NDArray[np.float64]
@@ -138,6 +139,7 @@ class Scene:
         self._faces, self._actor = self._surface()
         self._bodies, self._solid = self._surface()
         self.lines = LineSets(self._renderer)
+        self._shadow: vtkPolyData | None = None
         self._pixels = vtkUnsignedCharArray()
 
     def _surface(self) -> tuple[vtkPolyData, vtkActor]:
@@ -183,25 +185,29 @@ class Scene:
             light.SetIntensity(strength)
             self._renderer.AddLight(light)
 
-    def set_finish(self, soft: float, lit: float, shine: float, sharp: float) -> None:
-        """How the faces take light: from all sides, from the lamps, and how they shine."""
-        surface = self._actor.GetProperty()
-        surface.SetAmbient(soft)
-        surface.SetDiffuse(lit)
-        surface.SetSpecular(shine)
-        surface.SetSpecularPower(sharp)
+    def add_faces(self, points: Array, normals: Array, triangles: NDArray, finish: Finish) -> None:
+        """Further triangles (t, 3), which all look alike."""
+        data, actor = self._surface()
+        _fill(data, points, triangles, normals)
+        colour = np.tile(np.array(QColor(finish.colour).getRgb()[:3], np.uint8), (len(triangles), 1))
+        data.GetCellData().SetScalars(numpy_to_vtk(colour, deep=True))
+        surface = actor.GetProperty()
+        surface.SetAmbient(finish.soft)
+        surface.SetDiffuse(finish.lit)
+        surface.SetSpecular(finish.shine)
+        surface.SetSpecularPower(finish.sharp)
 
     def set_shadow(self, points: Array, triangles: NDArray, colour: str) -> None:
         """Triangles in one colour, which no light changes."""
-        data = vtkPolyData()
-        _fill(data, points, triangles)
-        mapper = vtkPolyDataMapper()
-        mapper.SetInputData(data)
-        actor = vtkActor()
-        actor.SetMapper(mapper)
-        actor.GetProperty().SetLighting(False)
-        actor.GetProperty().SetColor(*rgb(colour))
-        self._renderer.AddActor(actor)
+        if self._shadow is None:
+            self._shadow, actor = self._surface()
+            surface = actor.GetProperty()
+            surface.SetLighting(False)
+            surface.SetAmbient(0.0)
+            surface.SetDiffuse(1.0)
+        _fill(self._shadow, points, triangles)
+        shade = np.tile(np.array(QColor(colour).getRgb()[:3], np.uint8), (len(triangles), 1))
+        self._shadow.GetCellData().SetScalars(numpy_to_vtk(shade, deep=True))
 
     def set_colours(self, colours: NDArray[np.uint8]) -> None:
         """RGB (t, 3) of each triangle."""
