@@ -18,8 +18,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from ..core.batch.table import read_table
 from ..core.errors import ZuschnittError
 from ..core.files.job_file import ENDING
+from ..core.files.reading import content_of
 from ..core.looks import Looks
 from ..core.operations.registry import GROUPS, Entry, entries
 from ..core.parameters.source import Source
@@ -36,6 +38,7 @@ from .session import Session, file_name_of
 from .shortcuts import KEYS, KeySheet
 from .stages.blank_stage import BlankStage
 from .stages.form_stage import FormStage
+from .table_sheet import TableSheet
 from .theme import font
 from .top_bar import TopBar
 from .writing import FILTERS, write_papers, write_result
@@ -143,6 +146,7 @@ class MainWindow(QMainWindow):
         self._entry(menu, "Save as …", "Ctrl+Shift+S", self.save_as)
         self._entry(menu, "Rename the job …", "", self.rename)
         self._entry(menu, "Write the shop papers …", "", self.papers)
+        self._entry(menu, "A table of sizes …", "", self.open_table, bool(self.session.job.rows))
         self._entry(menu, "Picture of the form …", "", self.show_picture, self.form_stage.form() is not None)
         menu.addSeparator()
         history = self.session.history
@@ -238,6 +242,22 @@ class MainWindow(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Write the shop papers", f"{stem}.pdf", FILTERS["pdf"])
         if name:
             write_papers(self.session, Path(name))
+
+    def open_table(self) -> None:
+        """Asks for a table, whose rows are looked at, and whose files are made."""
+        name, _ = QFileDialog.getOpenFileName(self, "A table of sizes", "", "CSV (*.csv)")
+        if name:
+            self.show_table(Path(name))
+
+    def show_table(self, path: Path) -> None:
+        try:
+            rows = read_table(content_of(path), path.name, self.session.job)
+        except ZuschnittError as error:
+            self.notice.say(error.sentence, "problem")
+            return
+        self.table = TableSheet(self.session, path, rows, self)
+        self.table.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.table.show()
 
     def show_picture(self) -> None:
         """The form as a picture, seen as it is on the stage."""
