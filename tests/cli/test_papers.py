@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import re
 
+import pytest
+
 from tests.core.test_shop_rows import shop_job
+from zuschnitt.core.errors import CannotBeDone
 from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.files.job_file import save_job
 from zuschnitt.core.files.papers_pdf import papers_bytes
@@ -23,7 +26,7 @@ def test_a_job_has_a_page_for_each_part_nest_and_plan(tmp_path):
     made = call("run", tmp_path / "a.zuschnitt", "--papers", tmp_path / "a.pdf", "--quiet")
     assert made.returncode == 0, made.stderr
     states = run_all(job)
-    sheets = len(states[job.row(100).id].outcome.value)
+    sheets = len(states[job.row(100).id].outcome.value.sheets)
     assert pages(tmp_path / "a.pdf") == 1 + 3 + sheets + 1
     # the same job gives the same bytes
     done = {row_id: state.outcome for row_id, state in states.items()}
@@ -71,3 +74,20 @@ def test_a_job_without_parts_has_no_papers(tmp_path):
     save_job(tmp_path / "a.zuschnitt", Job().added("turned_body"))
     assert "no blank in this job" in refused(call("run", tmp_path / "a.zuschnitt", "--papers", tmp_path / "a.pdf"), 4)
     assert not (tmp_path / "a.pdf").exists()
+
+
+def test_papers_are_read_back_and_a_line_beside_its_place_is_not_written(monkeypatch):
+    from zuschnitt.core.files import papers_pdf
+
+    job = shop_job().added("nest_parts", counts="1, 3, 2", sheets="1000 x 600", seconds="1").added("plan_bends")
+    done = {row_id: state.outcome for row_id, state in run_all(job).items()}
+    papers_bytes(job, done)
+    drawing = papers_pdf.path_of
+    calls = iter(range(10**6))
+
+    def bent(canvas, lines, closed):
+        return drawing(canvas, [line + [0.02, 0] for line in lines] if next(calls) == 7 else lines, closed)
+
+    monkeypatch.setattr(papers_pdf, "path_of", bent)
+    with pytest.raises(CannotBeDone, match=r"beside its place"):
+        papers_bytes(job, done)

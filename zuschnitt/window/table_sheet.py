@@ -190,6 +190,7 @@ class TableSheet(QDialog):
             header.setFont(font(11))
             header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
             header.setStretchLastSection(True)
+            header.setMinimumSectionSize(72)
             header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         side = self.table.verticalHeader()
         if side is not None:

@@ -17,6 +17,7 @@ from ..route import Job, Row
 from ..shop.bend_table import HEADS, bend_rows, named
 from .lettering import lettering
 from .pdf import MM, colour_of, path_of, write_text
+from .pdf_back import require_drawn
 
 PAPER = (297.0, 210.0)
 """A4, lying, in mm."""
@@ -58,7 +59,9 @@ def papers_bytes(job: Job, outcomes: Mapping[str, Outcome]) -> bytes:
             _plan(sheet, row, outcomes[row.id].result("brake_plan"))
     sheet.end()
     canvas.save()
-    return out.getvalue()
+    content = out.getvalue()
+    require_drawn(content, PAPER, sheet.drawn)
+    return content
 
 
 def _gives(outcome: Outcome | None, kind: str) -> bool:
@@ -72,10 +75,13 @@ class _Sheet:
         self.canvas, self.title = canvas, title
         self.number = 0
         self.y = 0.0
+        self.drawn: list[list[Array]] = []
+        """What is drawn on each page, in mm."""
 
     def begin(self, head: str) -> None:
         self.end()
         self.number += 1
+        self.drawn.append([])
         self.canvas.scale(MM, MM)
         self.y = PAPER[1] - EDGE - HEAD
         write_text(self.canvas, head, HEAD, EDGE, self.y, 0)
@@ -110,6 +116,7 @@ class _Sheet:
             self.canvas.setStrokeColorRGB(*colour_of(contour))
             self.canvas.setLineWidth(0.35 if contour.layer == "CUT" else 0.18)
             self.canvas.drawPath(path_of(self.canvas, [points], contour.closed), stroke=1, fill=0)
+            self.drawn[-1].append(points)
         return scale
 
     def lines(self, lines: Sequence[Array], box: tuple[float, ...], field: tuple[float, ...], width: float) -> None:
@@ -118,6 +125,7 @@ class _Sheet:
         self.canvas.setLineWidth(width)
         for points in lines:
             self.canvas.drawPath(path_of(self.canvas, [points * scale + shift], False), stroke=1, fill=0)
+            self.drawn[-1].append(points * scale + shift)
 
     def dimension(self, box: tuple[float, ...], field: tuple[float, ...]) -> None:
         """The overall width below and the height beside what ``box`` holds in a field."""

@@ -91,6 +91,24 @@ def require_same_pages(content: bytes, pages: Pages) -> None:
                 raise _broken(f"on page {page.name} a line lies {away:.3f} mm beside its place")
 
 
+def require_drawn(content: bytes, paper: tuple[float, float], drawn: Sequence[Sequence[Array]]) -> None:
+    """Raises CannotBeDone where there are not as many pages of ``paper`` as were ``drawn``, or a line is not there.
+
+    ``drawn`` are the points (n, 2) of the lines of each page, in mm.
+    """
+    if sum(len(points) for page in drawn for points in page) > MOST:
+        return
+    found = sheets(content)
+    if len(found) != len(drawn):
+        raise _broken(f"it has {len(found)} pages, not {len(drawn)}")
+    for number, (page, sheet) in enumerate(zip(drawn, found, strict=True), 1):
+        if np.abs(sheet.paper - np.array(paper)).max() > 0.01:
+            raise _broken(f"page {number} is {sheet.paper[0]:.2f} x {sheet.paper[1]:.2f} mm large")
+        away = _apart([each for lines in sheet.lines.values() for each in lines], np.vstack(page)) if page else 0.0
+        if away > PLACES:
+            raise _broken(f"on page {number} a line lies {away:.3f} mm beside its place")
+
+
 def _wanted(pages: Pages, page: Page) -> dict[Colour, Array]:
     """Where the ends of the blank's lines and arcs have to be on a page, in mm, by colour."""
     wanted: dict[Colour, list[Array]] = defaultdict(list)
