@@ -74,6 +74,14 @@ def test_nests_that_cannot_be(values, why):
         last(shop_job().added("nest_parts", seconds="1", **values))
 
 
+def test_blanks_are_nested_without_a_cut_file():
+    job = shop_job().added("nest_parts", parts="20, 80", counts="2, 3", sheets="1000 x 600", seconds="1")
+    made = last(job).results[0]
+    assert made.pieces() == {"Develop": 2, "Make a sheet part": 3}
+    bare = Job(material="steel sheet", thickness="1.5").added("lay_sheet").added("nest_parts", seconds="1")
+    assert last(bare).results[0].pieces() == {"Lay a bare sheet": 1}  # where there is no cut file, all blanks are meant
+
+
 def test_rows_that_go_away_are_missed():
     job = shop_job().added("nest_parts", parts="30, 60", seconds="1")
     gone = job.removed(job.row(60).id)

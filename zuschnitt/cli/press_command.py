@@ -11,7 +11,7 @@ from ..core.files.whole import write_whole
 from ..core.progress import Progress
 from ..core.results.brake_plan import BrakePlanResult
 from ..standins.files.path import UnreadableError
-from ..standins.press.brake import planned
+from ..standins.press.brake import Step, planned
 from ..standins.press.flat import read
 from .terminal import say
 
@@ -27,10 +27,15 @@ def press(options: Namespace, progress: Progress) -> None:
     if options.report:
         about = report("press", options.drawing, **BrakePlanResult(plan, flat).report())
         write_whole(options.report, report_bytes(about))
-    say([f"{k}. bend {s.bend}, {s.angle:g}°: {s.tool or s.reason}" for k, s in enumerate(plan.steps, 1)])
+    say([_line(k, step) for k, step in enumerate(plan.steps, 1)])
     if not plan.possible:
         first = next(s for s in plan.steps if s.collides)
         raise CannotBeDone(
             f"No order was found in which all bends can be made; bend {first.bend}: {first.reason.rstrip('.')}; make "
             "flanges shorter, or open another edge."
         )
+
+
+def _line(number: int, step: Step) -> str:
+    stops = "" if step.gauge is None else f", stops at {step.gauge:.2f} mm"
+    return f"{number}. bend {step.bend}, {step.angle:g}°: {step.tool or step.reason}{stops}"

@@ -21,12 +21,12 @@ MOST = 5000
     stage="blank",
     group="Cut out",
     gives="nest",
-    takes="cut files, the sizes of the sheets",
+    takes="cut files or blanks, the sizes of the sheets",
     makes="their parts laid on sheets, with yield and offcuts",
 )
 @dataclass(frozen=True)
 class NestParts:
-    parts: Any = rows("drawing", hint="the cut files whose parts are laid")
+    parts: Any = rows("drawing", "blank", hint="the cut files or blanks whose parts are laid")
     names: Any = names_of("parts")
     counts: Any = numbers("one", "how many of each, one number for all or one for each row")
     sheets: Any = sheets("1500 x 1000", "the sheets: each is taken once, the last as often as it is needed")
@@ -61,7 +61,9 @@ class NestParts:
         return made
 
     def _parts(self) -> list[Any]:
+        from ..develop.blank import Blank
         from ..nesting.part import copies, parts_of
+        from ..shop.cut_drawing import drawing
 
         counts = self.counts or (1.0,)
         if len(counts) not in (1, len(self.parts)):
@@ -69,7 +71,8 @@ class NestParts:
         if any(count != int(count) or not 1 <= count <= MOST for count in counts):
             raise Refused(f"Counts must be whole numbers from 1 to {MOST:,}; change them.")
         found: list[Any] = []
-        for k, (contours, name) in enumerate(zip(self.parts, self.names, strict=True)):
+        for k, (given, name) in enumerate(zip(self.parts, self.names, strict=True)):
+            contours = drawing(given, ()) if isinstance(given, Blank) else given
             for part in parts_of(contours, name):
                 found.extend([part] * int(counts[k % len(counts)]))
         if len(found) > MOST:

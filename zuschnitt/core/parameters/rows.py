@@ -17,7 +17,10 @@ ALL, NONE = "all", "none"
 
 @dataclass(frozen=True)
 class Rows(Parameter):
-    """Row numbers with commas between, all rows above that give one of the kinds ``accepts``, or none."""
+    """Row numbers with commas between, all rows above that give one of the kinds ``accepts``, or none.
+
+    All are those of the first kind that any row gives.
+    """
 
     accepts: tuple[str, ...] = ()
     kind = "rows"
@@ -36,7 +39,8 @@ class Rows(Parameter):
         if texts == [NONE]:
             return ()
         if texts in ([ALL], [""], []):
-            return tuple(other for other in fitting if other.enabled)
+            first = [other for other in fitting if self.accepts[0] in other.gives]
+            return tuple(other for other in first or fitting if other.enabled)
         found = []
         for text in texts:
             meant = next((other for other in fitting if text in (str(other.number), other.id)), None)
