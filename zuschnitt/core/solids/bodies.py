@@ -29,7 +29,7 @@ def made_body(name: str, shape: TopoDS_Shape, deviation: float = 0.0, **more: An
         raise CannotBeDone(f"{name} does not become a valid body; make it simpler, or move it.")
     low, high = box_of(shape)
     about = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(shape, about, 1e-7)
+    BRepGProp.SurfaceProperties_s(shape, about, 1e-6)
     return MadeBody(
         name,
         volume(shape),

@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_ListOfShape
 
 from ..errors import CannotBeDone
-from .explore import each, volume
+from .explore import each, rough_volume, volume
 from .within import held, inner_points
 
 FUZZY = (0.0, 1e-6, 1e-5, 1e-4)
@@ -38,7 +38,6 @@ def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
 
 
 def _tried(kind: type[BRepAlgoAPI_BooleanOperation], body: TopoDS_Shape, others: Sequence[TopoDS_Shape], way: int):
-    before, added = volume(body), sum(volume(other) for other in others)
     # the kernel may leave a tool out without a word, in the common part too: so points of it are asked
     points = [point for other in others for point in inner_points(other)]
     for fuzzy in FUZZY:
@@ -48,20 +47,34 @@ def _tried(kind: type[BRepAlgoAPI_BooleanOperation], body: TopoDS_Shape, others:
             continue
         if any(within != (way > 0) for within in held(made, points)):
             continue
-        shared = volume(_done(BRepAlgoAPI_Common(), given, others, fuzzy))
-        if way < 0:
-            wanted = before - shared
-        elif len(others) > 1:  # they may overlap each other
-            wanted = None
-        else:
-            wanted = before + added - shared
-        found = volume(made)
-        if wanted is None:
-            if before - BALANCED * before <= found <= before + added * (1 + BALANCED):
-                return made
-        elif abs(found - wanted) <= BALANCED * max(before, added):
+        several = way > 0 and len(others) > 1  # they may overlap each other
+        common = None if several else _done(BRepAlgoAPI_Common(), given, others, fuzzy)
+        if _balanced(made, body, others, way, common):
             return made
     raise CannotBeDone("The geometry kernel finds no valid body there; move the artwork a little, or make it simpler.")
+
+
+def _balanced(
+    made: TopoDS_Shape,
+    body: TopoDS_Shape,
+    others: Sequence[TopoDS_Shape],
+    way: int,
+    common: TopoDS_Shape | None,
+) -> bool:
+    """Whether a body has the volume that it must have, as far as one knows what they have in ``common``.
+
+    First by volumes that are quickly found.
+    """
+    for measure in (rough_volume, volume):
+        before, added, found = measure(body), sum(map(measure, others)), measure(made)
+        if common is None:
+            if before * (1 - BALANCED) <= found <= before + added * (1 + BALANCED):
+                return True
+        else:
+            wanted = before - measure(common) if way < 0 else before + added - measure(common)
+            if abs(found - wanted) <= BALANCED * max(before, added):
+                return True
+    return False
 
 
 def _done(

@@ -32,7 +32,7 @@ from ..form.kernel import curve_edge
 from ..progress import SILENT, Progress
 from ..wording import coordinates
 from .copying import Copy, compound
-from .explore import box_of, centre, each, shared_faces
+from .explore import box_of, centre, each, rough_box, shared_faces
 from .placing import moved
 
 EXACT, RELAXED = 1e-6, 0.01
@@ -163,9 +163,11 @@ def _boundaries(lifting: Lifting, box: shapely.Geometry) -> list[Array | Spline]
 
 def _face_below(lifting: Lifting, part: TopoDS_Shape) -> int:
     """The face of the form over which the most of a part lies."""
+    if len(lifting.leaves) == 1:
+        return next(iter(lifting.leaves.values())).face
     points = []
     for face in each(part, TopAbs_FACE):
-        low, high = box_of(face)
+        low, high = rough_box(face)
         points.append((low + high)[:2] / 2)
     points.append(centre(part)[:2])
     faces = lifting.face_at(np.array(points))

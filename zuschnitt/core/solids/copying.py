@@ -36,7 +36,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from ..errors import CannotBeDone
 from ..form.curves import Array
 from ..form.surfaces import SplineSurface
-from .explore import each, volume
+from .explore import each, rough_volume
 from .shape import spline_surface
 
 NEAR = 1e-7
@@ -162,7 +162,7 @@ class Copy:
         solid = TopoDS_Solid()
         self.builder.MakeSolid(solid)
         self.builder.Add(solid, self.shell)
-        if volume(solid) < 0:
+        if rough_volume(solid) < 0:
             solid = TopoDS.Solid_s(solid.Reversed())
         return _valid(solid, name)
 

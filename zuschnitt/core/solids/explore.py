@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterator, Sequence
 
 import numpy as np
@@ -16,7 +17,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ..form.curves import Array
 
-FINE = 1e-7
+FINE, ROUGH = 1e-7, 1e-3
 """Volumes are integrated to this part of them."""
 
 
@@ -42,17 +43,39 @@ def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:
     return found[:3] + box.GetGap(), found[3:] - box.GetGap()
 
 
+def rough_box(shape: TopoDS_Shape) -> tuple[Array, Array]:
+    """Like ``box_of``, but quick: it may be larger than need be."""
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box, False)
+    found = np.array(box.Get())
+    return found[:3], found[3:]
+
+
+_measured: deque[tuple[TopoDS_Shape, float]] = deque(maxlen=8)
+
+
 def volume(shape: TopoDS_Shape) -> float:
-    """In mm³; negative where the shape is inside out."""
+    """In mm³; negative where the shape is inside out. Those asked for last are remembered: it takes its time."""
+    known = next((found for other, found in _measured if shape.IsEqual(other)), None)
+    if known is None:
+        about = GProp_GProps()
+        BRepGProp.VolumeProperties_s(shape, about, FINE)
+        known = float(about.Mass())
+        _measured.append((shape, known))
+    return known
+
+
+def rough_volume(shape: TopoDS_Shape) -> float:
+    """Like ``volume``, but quick: it may be a thousandth off."""
     about = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, about, FINE)
+    BRepGProp.VolumeProperties_s(shape, about, ROUGH)
     return float(about.Mass())
 
 
 def centre(shape: TopoDS_Shape) -> Array:
     """The centre of gravity (3,) of a solid."""
     about = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, about, 1e-3)
+    BRepGProp.VolumeProperties_s(shape, about, ROUGH)
     at = about.CentreOfMass()
     return np.array([at.X(), at.Y(), at.Z()])
 
