@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_ListOfShape
 
 from ..errors import CannotBeDone
-from .explore import each, rough_volume, volume
+from .explore import ROUGH, each, rough_volume, volume
 from .within import held, inner_points
 
 FUZZY = (0.0, 1e-6, 1e-5, 1e-4)
@@ -22,14 +22,17 @@ BALANCED = 1e-5
 """What volumes may be out of balance, as a part of the body: more is a failure of the kernel, whatever it says."""
 
 
-def united(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
-    """The body and all ``others`` as one. Raises CannotBeDone where the kernel finds no valid one."""
-    return _tried(BRepAlgoAPI_Fuse, body, others, 1)
+def united(body: TopoDS_Shape, others: Sequence[TopoDS_Shape], shared: float | None = None) -> TopoDS_Shape:
+    """The body and all ``others`` as one; ``shared`` is the volume in mm³ that they have in common, where one knows.
+
+    Raises CannotBeDone where the kernel finds no valid one.
+    """
+    return _tried(BRepAlgoAPI_Fuse, body, others, 1, shared)
 
 
-def cut(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
-    """The body without ``others``. Raises CannotBeDone where the kernel finds no valid one."""
-    return _tried(BRepAlgoAPI_Cut, body, others, -1)
+def cut(body: TopoDS_Shape, others: Sequence[TopoDS_Shape], shared: float | None = None) -> TopoDS_Shape:
+    """The body without ``others``, as in ``united``."""
+    return _tried(BRepAlgoAPI_Cut, body, others, -1, shared)
 
 
 def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
@@ -37,7 +40,13 @@ def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
     return _done(BRepAlgoAPI_Common(), body, others, 0.0)
 
 
-def _tried(kind: type[BRepAlgoAPI_BooleanOperation], body: TopoDS_Shape, others: Sequence[TopoDS_Shape], way: int):
+def _tried(
+    kind: type[BRepAlgoAPI_BooleanOperation],
+    body: TopoDS_Shape,
+    others: Sequence[TopoDS_Shape],
+    way: int,
+    shared: float | None,
+) -> TopoDS_Shape:
     # the kernel may leave a tool out without a word, in the common part too: so points of it are asked
     points = [point for other in others for point in inner_points(other)]
     for fuzzy in FUZZY:
@@ -47,34 +56,36 @@ def _tried(kind: type[BRepAlgoAPI_BooleanOperation], body: TopoDS_Shape, others:
             continue
         if any(within != (way > 0) for within in held(made, points)):
             continue
+        if shared is not None and _as_large(made, body, others, way, shared):
+            return made  # otherwise what they share is not quite what one thought
         several = way > 0 and len(others) > 1  # they may overlap each other
-        common = None if several else _done(BRepAlgoAPI_Common(), given, others, fuzzy)
-        if _balanced(made, body, others, way, common):
+        if several:
+            if _between(made, body, others):
+                return made
+            continue
+        found = _done(BRepAlgoAPI_Common(), given, others, fuzzy)
+        if _as_large(made, body, others, way, found):
             return made
     raise CannotBeDone("The geometry kernel finds no valid body there; move the artwork a little, or make it simpler.")
 
 
-def _balanced(
-    made: TopoDS_Shape,
-    body: TopoDS_Shape,
-    others: Sequence[TopoDS_Shape],
-    way: int,
-    common: TopoDS_Shape | None,
+def _as_large(
+    made: TopoDS_Shape, body: TopoDS_Shape, others: Sequence[TopoDS_Shape], way: int, shared: float | TopoDS_Shape
 ) -> bool:
-    """Whether a body has the volume that it must have, as far as one knows what they have in ``common``.
-
-    First by volumes that are quickly found.
-    """
+    """Whether a body has the volume that it must have; first by volumes that are quickly found."""
     for measure in (rough_volume, volume):
-        before, added, found = measure(body), sum(map(measure, others)), measure(made)
-        if common is None:
-            if before * (1 - BALANCED) <= found <= before + added * (1 + BALANCED):
-                return True
-        else:
-            wanted = before - measure(common) if way < 0 else before + added - measure(common)
-            if abs(found - wanted) <= BALANCED * max(before, added):
-                return True
+        before, added = measure(body), sum(map(measure, others))
+        common = shared if isinstance(shared, float) else measure(shared)
+        wanted = before + added - common if way > 0 else before - common
+        if abs(measure(made) - wanted) <= BALANCED * max(before, added):
+            return True
     return False
+
+
+def _between(made: TopoDS_Shape, body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> bool:
+    """Whether a body united with others, which may overlap each other, is neither smaller nor larger than can be."""
+    before, added = volume(body), sum(map(rough_volume, others))
+    return before * (1 - BALANCED) <= volume(made) <= before + added * (1 + ROUGH)
 
 
 def _done(

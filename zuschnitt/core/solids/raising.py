@@ -70,7 +70,9 @@ def raised(
     progress.step(0.7, "joining" if height > 0 else "cutting")
     solids = [solid for piece in pieces for solid in each(piece, TopAbs_SOLID)]
     try:
-        whole = united(body, solids) if height > 0 else cut(body, solids)
+        # of what is raised there is a thin layer in the body; of what is sunk there is one outside of it
+        thin = THROUGH * sum(flat.figure.region.area for flat in flats)
+        whole = united(body, solids, thin) if height > 0 else cut(body, solids, sum(map(volume, solids)) - thin)
     except CannotBeDone:
         last = progress.part(0.7, 1.0)
         return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, BY_MESH), last)
