@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.form.kernel import named_shapes_bytes
+from zuschnitt.core.route import Asset, Job
 from zuschnitt.core.shop.bend_table import bend_rows, named
 
 from .conftest import opened, settle
@@ -64,3 +69,60 @@ def test_edges_are_opened_by_clicking_them(window):
     write(window, "opened", "5, 7, 9, 10")
     assert state(window, 20).status == "done"
     assert window.session.job.row(20).parameters["opened"] == "5, 7, 9, 10"
+
+
+@pytest.fixture
+def closed_box(application, tmp_path):
+    """A hollowed block of which no edge is opened yet, so that it cannot be laid flat."""
+    job = Job(material="steel sheet", thickness="1.5").added("hollow_block", width="200", depth="120", height="40")
+    made = opened(tmp_path, job.added("make_sheet", opened="", radius="2"))
+    yield next(made)
+    made.close()
+
+
+def reds(stage) -> int:
+    image = stage.grab().toImage().convertToFormat(QImage.Format.Format_RGBX8888)
+    rows = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), np.uint8).reshape(-1, 4).astype(int)
+    return int(((rows[:, 0] > rows[:, 1] + 70) & (rows[:, 0] > rows[:, 2] + 70)).sum())
+
+
+def test_edges_that_must_be_opened_are_seen_and_opened_by_a_click(closed_box):
+    session, stage = closed_box.session, closed_box.form_stage
+    row = session.job.rows[1]
+    session.select(session.job.rows[0].id)
+    settle(closed_box)
+    assert reds(stage) == 0
+    session.select(row.id)
+    settle(closed_box)
+    assert session.states[row.id].status == "broken" and stage.form() is session.value(session.job.rows[0], "form")
+    assert session.states[row.id].edges == (5, 7, 9, 10) and reds(stage) > 200
+    card = closed_box.card.cards[row.id]
+    next(do for words, _, do in card._offers() if words == "open these edges")()
+    settle(closed_box)
+    assert session.states[row.id].status == "done" and session.job.rows[1].parameters["opened"] == "5, 7, 9, 10"
+    assert reds(stage) == 0 and stage.form() is session.value(row, "form")
+    session.undo()
+    settle(closed_box)
+    next(do for words, _, do in card._offers() if words == "have them chosen")()
+    settle(closed_box)
+    assert session.job.rows[1].parameters["opened"] == "auto"
+    next(do for words, _, do in card._offers() if words.startswith("write these edges down"))()
+    settle(closed_box)
+    assert session.job.rows[1].parameters["opened"] == "5, 7, 9, 10"
+
+
+def test_what_was_left_out_of_a_sheet_part_is_seen_beside_it(application, tmp_path):
+    plate = BRepPrimAPI_MakeBox(120, 80, 2).Shape()
+    boss = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(60, 40, 2), gp_Dir(0, 0, 1)), 10, 15).Shape()
+    content = named_shapes_bytes([("plate", BRepAlgoAPI_Fuse(plate, boss).Shape())])
+    job = Job().with_asset(Asset("plate.step", content)).added("bring_in", file="plate.step").added("make_sheet")
+    made = opened(tmp_path, job)
+    window = next(made)
+    row = window.session.job.rows[1]
+    window.session.select(row.id)
+    settle(window)
+    assert window.session.outcome(row).result("form").made.left_out
+    lines = window.form_stage.picture.lines.sets["left out"].actor.GetMapper().GetInput()
+    bounds = lines.GetBounds()
+    assert bounds[4:] == pytest.approx((2, 17), abs=1e-6) and bounds[:2] == pytest.approx((50, 70), abs=1e-3)
+    made.close()

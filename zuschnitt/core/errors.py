@@ -2,13 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """What would help: ``words`` to offer it, and the ``values`` of the row that it would change."""
+
+    words: str
+    values: Mapping[str, str]
 
 
 class ZuschnittError(Exception):
     """One sentence for the user: what happened, why, and what to do.
 
-    ``faces`` and ``points`` (n, 3), in mm, let a window point at the place.
+    ``faces``, ``edges`` and ``points`` (n, 3), in mm, let a window point at the place; ``remedies`` would help, each by
+    one click.
     """
 
     exit_code = 4
@@ -19,11 +29,15 @@ class ZuschnittError(Exception):
         *,
         faces: Sequence[int] = (),
         points: Sequence[Sequence[float]] = (),
+        edges: Sequence[int] = (),
+        remedies: Sequence[Remedy] = (),
     ) -> None:
         super().__init__(sentence)
         self.sentence = sentence
         self.faces = tuple(faces)
         self.points = tuple(tuple(p) for p in points)
+        self.edges = tuple(edges)
+        self.remedies = tuple(remedies)
 
     def bare(self) -> ZuschnittError:
         """The same error without its traceback and causes, which other packages may want to send with it."""
@@ -31,11 +45,11 @@ class ZuschnittError(Exception):
         return kind(*parts)
 
     def __reduce__(self):  # keyword arguments do not survive the default pickling of exceptions
-        return _rebuild, (type(self), self.sentence, self.faces, self.points)
+        return _rebuild, (type(self), self.sentence, self.faces, self.points, self.edges, self.remedies)
 
 
-def _rebuild(kind, sentence, faces, points):
-    return kind(sentence, faces=faces, points=points)
+def _rebuild(kind, sentence, faces, points, edges, remedies):
+    return kind(sentence, faces=faces, points=points, edges=edges, remedies=remedies)
 
 
 class WrongCall(ZuschnittError):

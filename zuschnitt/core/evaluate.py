@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from .errors import Cancelled, Lacking, ZuschnittError
+from .errors import Cancelled, Lacking, Remedy, ZuschnittError
 from .operations.registry import entries
 from .parameters.parameter import FileOf, ResultOf
 from .progress import SILENT, Progress
@@ -23,9 +23,9 @@ KEPT = 200
 class State:
     """How a row stands: done, broken, waiting (for a row that is broken or off), off or stopped.
 
-    ``reason`` is the sentence for it; ``faces`` and ``points`` are what it speaks of, ``exit_code`` what a call
-    ends with that needs the row. A row that ``lacks`` something waits for the user. ``key`` is that of the task which
-    always ends so; it is empty where another try may end otherwise.
+    ``reason`` is the sentence for it; ``faces``, ``edges`` and ``points`` are what it speaks of, ``remedies`` would
+    help; ``exit_code`` is what a call ends with that needs the row. A row that ``lacks`` something waits for the user.
+    ``key`` is that of the task which always ends so; it is empty where another try may end otherwise.
     """
 
     status: str
@@ -36,6 +36,8 @@ class State:
     points: tuple = ()
     exit_code: int = 4
     lacks: bool = False
+    edges: tuple[int, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
 
 
 class Results:
@@ -134,7 +136,8 @@ def performed(
 def broken_by(error: Exception, key: str = "") -> State:
     """A row that ended with ``error``."""
     if isinstance(error, ZuschnittError):
-        return State("broken", None, error.sentence, key, error.faces, error.points, error.exit_code)
+        pointed = error.faces, error.points, error.exit_code
+        return State("broken", None, error.sentence, key, *pointed, edges=error.edges, remedies=error.remedies)
     why = f"{type(error).__name__}: {error}"[:200]
     return State("broken", reason=f"This row met a mistake in the program ({why}); please report it.", key=key)
 

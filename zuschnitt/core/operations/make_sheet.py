@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 
+from ..errors import CannotBeDone, Remedy
 from ..materials import K_FACTOR
 from ..parameters import choice, file_for, flanges, material, number, seams, some_faces, source
+from ..parameters.seams import AUTO
 from ..progress import Progress
 from ..results.blank import BlankResult
 from ..results.result import Outcome
@@ -107,13 +110,29 @@ class MakeSheet:
         from ..sheet.pattern import sheet_blank
         from ..sheet.verdicts import verdicts
 
-        made = sheet_part(self.form, self._plan(), progress.part(0.0, 0.5))
+        try:
+            made = sheet_part(self.form, self._plan(), progress.part(0.0, 0.5))
+        except CannotBeDone as error:
+            if error.edges:
+                error.remedies = (
+                    self._open(error.edges, "open these edges"),
+                    Remedy("have them chosen", {"opened": AUTO}),
+                )
+            raise
         name = self.material.name if self.material else ""
         folded = folded_body(made.part, self.stage, self.form.name)
         blank = sheet_blank(made.part, folded, self.stage, progress.part(0.6, 1.0)).judged(None)
         factor = self._factor if self.rule == "k" else None
         result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words(), self.stage, factor)
-        return Outcome((result, BlankResult(blank)), result.figures(), made.messages, result.brief())
+        remedies: tuple[Remedy, ...] = ()
+        if self.opened == AUTO and made.seams:  # what was chosen can be changed from there, edge by edge
+            remedies = (self._open([seam.edge for seam in made.seams], "write these edges down, to change them"),)
+        return Outcome((result, BlankResult(blank)), result.figures(), made.messages, result.brief(), remedies)
+
+    def _open(self, edges: Sequence[int], words: str) -> Remedy:
+        """Opens edges beside those that are opened already."""
+        known = () if self.opened == AUTO else self.opened
+        return Remedy(words, {"opened": ", ".join(map(str, sorted({*known, *edges})))})
 
     def _plan(self) -> SheetPlan:
         from ..sheet.corners import Relief

@@ -10,6 +10,8 @@ from functools import cache
 from types import MappingProxyType
 from typing import Any, ClassVar
 
+from ..errors import Remedy
+
 NOTHING: Mapping[str, str] = MappingProxyType({})
 
 
@@ -69,14 +71,6 @@ class Result:
     def report(self) -> dict[str, Any]:
         """Its parts of a report: an object is that of the last row, lists of several rows are joined."""
         return {}
-
-
-@dataclass(frozen=True)
-class Remedy:
-    """What would help: ``words`` to offer it, and the ``values`` of the row that it would change."""
-
-    words: str
-    values: Mapping[str, str]
 
 
 @dataclass(frozen=True)

@@ -19,7 +19,7 @@ from .facing import bulges
 from .finishing import OVER, numbered, overlap, staying, without_loose
 from .flanges import Flange, OpenCorner, flanged
 from .mitres import mitred
-from .opening import Link, advice, chosen, together
+from .opening import Link, chosen, edges_of, together
 from .part import Joint, SheetPart, Zone, matched
 from .resizing import sharpened
 from .seams import COVERS, Seam, asked_for, links_of, open_setbacks, open_wall, steps_at
@@ -147,7 +147,7 @@ class _Making:
         over = overlap(part)
         if over > OVER:
             raise CannotBeDone(
-                f"The flat would lie over itself by {over:.3g} mm²; open other edges, let --open auto choose, or make "
+                f"The flat would lie over itself by {over:.3g} mm²; open other edges, have them chosen (auto), or make "
                 "flanges shorter."
             )
         if self.rest:
@@ -177,7 +177,8 @@ class _Making:
         if closed:
             raise CannotBeDone(
                 f"The sheet comes round to itself and cannot be laid flat: open {counted(len(closed), 'edge')}: "
-                f"{', '.join(map(str, closed))}; or let --open auto choose."
+                f"{', '.join(map(str, closed))}; or have them chosen (auto).",
+                edges=closed,
             )
 
     def _group(self) -> set[int]:
@@ -210,16 +211,18 @@ class _Making:
         worth = [zone.area for zone in self.laid.zones]
         further = chosen(count, [links[k] for k in closed], worth)
         if further:
-            names = advice([links[k] for k in closed], further)
+            edges = edges_of([links[k] for k in closed], further)
             raise CannotBeDone(
-                f"The part closes on itself and cannot be laid flat: {names}; or let --open auto choose."
+                f"The part closes on itself and cannot be laid flat: open {counted(len(edges), 'edge')}: "
+                f"{', '.join(map(str, edges))}; or have them chosen (auto).",
+                edges=edges,
             )
         opened = [k for k in range(len(links)) if k not in closed]
         part = self._bent(links, opened)
         over = overlap(part)
         if over > OVER:
             raise CannotBeDone(
-                f"The flat would lie over itself by {over:.3g} mm²; open other edges, or let --open auto choose."
+                f"The flat would lie over itself by {over:.3g} mm²; open other edges, or have them chosen (auto)."
             )
         return part, opened
 

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..wording import counted
-
 NEAR = 1e-6
 """Lengths that differ by no more than this part are as long."""
 
@@ -63,7 +61,6 @@ def together(count: int, links: Iterable[Link]) -> list[set[int]]:
     return sorted(groups, key=lambda g: (-len(g), min(g)))
 
 
-def advice(links: Sequence[Link], opened: Iterable[int]) -> str:
-    """The edges to open, in words."""
-    edges = sorted(e for k in opened for e in links[k].edges)
-    return f"open {counted(len(edges), 'edge')}: {', '.join(map(str, edges))}"
+def edges_of(links: Sequence[Link], opened: Iterable[int]) -> list[int]:
+    """The numbers of the edges along which links, by their places, are opened."""
+    return sorted(edge for k in opened for edge in links[k].edges)

@@ -214,6 +214,8 @@ class RowCard(QWidget):
         if state is not None and state.status in ("broken", "stopped"):
             yield "try again", "computes this row once more", session.retry
         outcome = None if session.stale(self.row) else session.outcome(self.row)
+        for remedy in state.remedies if state is not None and state.status == "broken" else ():
+            yield remedy.words, "would help; one undo takes it back", partial(self._help, remedy)
         for remedy in outcome.remedies if outcome is not None else ():
             yield remedy.words, "tried, and found to help; one undo takes it back", partial(self._help, remedy)
         endings: dict[str, str] = {}
