@@ -7,6 +7,7 @@ import pytest
 
 from tests.sheet_parts import block, drawn_out, drill, form, joined, mirrored, without
 from zuschnitt.core.errors import CannotBeDone, Refused, WrongCall
+from zuschnitt.core.parameters.flanges import Flanges, toggled
 from zuschnitt.core.route import Job
 from zuschnitt.core.sheet.allowance import ByDin, ByK, bend_table
 from zuschnitt.core.sheet.block import hollowed
@@ -180,6 +181,59 @@ def test_a_plate_with_flanges_round_it_is_a_tray():
     assert np.allclose(high - low, [50, 40, 20], atol=1e-6)
     assert kernel_volume(part) == pytest.approx(part.volume, rel=1e-8)
     assert len(bend_lines(part)) == 4
+
+
+def free_edge(shape) -> int:
+    """The number of an edge of a plate's lower side at its right end."""
+    given = form(shape)
+    return next(
+        edge.number
+        for edge in given.edges
+        if np.allclose(edge.points(0.1)[:, 0], 50) and np.allclose(edge.points(0.1)[:, 2], 0)
+    )
+
+
+@pytest.mark.parametrize("way, wide", [(False, 50 + 15 - 3), (True, 50.0)])
+def test_a_wall_is_bent_on_from_a_flange(way, wide):
+    """50 over, 20 up, 15 back out or in: a Z or a U of which all outer sizes are given."""
+    plate = block((0, 0, 0), (50, 40, 3))
+    then = (Flange((), 15.0, np.pi / 2, 2.0, way),)
+    part = made(plate, flanges=(Flange((free_edge(plate),), 20.0, np.pi / 2, 2.0, True, 0.0, then),)).part
+    low, high = folded_body(part).bounds
+    assert sorted(high - low) == pytest.approx(sorted([wide, 40, 20]), abs=1e-6)
+    k = np.pi / 2 * (2 + 0.44 * 3)
+    assert max(size(part)) == pytest.approx((50 - 5) + (20 - 10) + (15 - 5) + 2 * k, rel=1e-9)
+    assert kernel_volume(part) == pytest.approx(part.volume, rel=1e-8)
+    ups = [line.up for line in bend_lines(part)]
+    assert len(ups) == 2 and (ups[0] == ups[1]) == way
+
+
+def test_an_offset_bend_ends_parallel_to_its_wall():
+    """A joggle of two bends of 30 degrees: what comes after it is offset by the height of the slope between."""
+    plate = block((0, 0, 0), (50, 40, 3))
+    then = (Flange((), 15.0, np.pi / 6, 2.0, False),)
+    part = made(plate, flanges=(Flange((free_edge(plate),), 20.0, np.pi / 6, 2.0, True, 0.0, then),)).part
+    low, high = folded_body(part).bounds
+    slope = 20 - 2 * 5 * np.tan(np.pi / 12)
+    offset = (2 + 5) * (1 - np.cos(np.pi / 6)) + slope * np.sin(np.pi / 6)
+    assert min(high - low) == pytest.approx(3 + offset, abs=1e-6)
+    assert kernel_volume(part) == pytest.approx(part.volume, rel=1e-8)
+
+
+def test_flanges_are_written_in_chains_and_set_back():
+    (first,) = Flanges().resolved("4, 7:20:45:2:out:3 > 15:45 > 6:180:0.5:in", {})
+    assert (first.edges, first.length, first.angle, first.radius, first.inwards, first.setback) == (
+        (4, 7), 20.0, 45.0, 2.0, False, 3.0)  # fmt: skip
+    assert [(w.length, w.angle, w.inwards) for w in first.then] == [(15.0, 45.0, True), (6.0, 180.0, True)]
+    for wrong in ("4:20:90:2:in:3:9", "4", "4:20 >", "4:20 > 8:90:2:up", "x:20"):
+        with pytest.raises(Refused):
+            Flanges().resolved(wrong, {})
+
+
+def test_clicked_edges_of_flanges():
+    assert toggled("", 4) == "4:15" and toggled("4:15", 7) == "4, 7:15" and toggled("4, 7:15", 4) == "7:15"
+    assert toggled("top:12", 3) == "top:12; 3:15" and toggled("7:15", 7) == ""
+    assert toggled("2:9; 4:20:45 > 8", 6) == "2:9; 4, 6:20:45 > 8" and toggled("2:9; 4:20", 2) == "4:20"
 
 
 def test_a_hem_lies_back_on_its_wall():

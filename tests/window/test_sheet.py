@@ -14,9 +14,10 @@ from PyQt6.QtTest import QTest
 from zuschnitt.core.form.kernel import named_shapes_bytes
 from zuschnitt.core.route import Asset, Job
 from zuschnitt.core.shop.bend_table import bend_rows, named
+from zuschnitt.window.layers.edges import picked_edges
 
 from .conftest import opened, settle
-from .test_window import LEFT, chip, click_row, drag, state
+from .test_window import LEFT, chip, click_row, drag, form_pixel, state
 
 
 @pytest.fixture
@@ -126,3 +127,29 @@ def test_what_was_left_out_of_a_sheet_part_is_seen_beside_it(application, tmp_pa
     bounds = lines.GetBounds()
     assert bounds[4:] == pytest.approx((2, 17), abs=1e-6) and bounds[:2] == pytest.approx((50, 70), abs=1e-3)
     made.close()
+
+
+def test_flanges_are_picked_edge_by_edge_on_the_solid(window):
+    session, stage = window.session, window.form_stage
+    session.edit("", lambda job: job.set(job.row(20).id, "opened", "auto"))
+    click_row(window, 20)
+    window.card.cards[session.job.row(20).id].sentence.open_clause("flanges")
+    QTest.mouseClick(chip(window, 20, "flanges"), LEFT)
+    settle(window)
+    assert "bend a flange there" in stage._foot() and stage.form() is session.value(session.job.row(10), "form")
+    rims = [n for n, points in stage.picture.edges.items() if np.allclose(points[:, 2], 40)]
+    outer = [
+        n
+        for n in rims
+        if abs(stage.picture.edges[n][:, 1]).max() > 59.9 or abs(stage.picture.edges[n][:, 0]).max() > 99.9
+    ]
+    front = min(outer, key=lambda n: stage.picture.edges[n].mean(axis=0)[1])
+    at = stage.picture.edges[front].mean(axis=0)
+    QTest.mouseClick(stage, LEFT, pos=form_pixel(window, at))
+    settle(window)
+    assert session.job.row(20).parameters["flanges"] == f"{front}:15"
+    assert picked_edges(stage.scene()) == [front]
+    assert len(session.outcome(session.job.row(20)).result("form").made.part.zones) == 11  # one wall and one bend more
+    QTest.mouseClick(stage, LEFT, pos=form_pixel(window, at))
+    settle(window)
+    assert session.job.row(20).parameters["flanges"] == ""

@@ -147,7 +147,8 @@ def _sheet(parser: argparse.ArgumentParser) -> None:
                        help="columns material, thickness, radius, angle, allowance")  # fmt: skip
     group.add_argument("--corner-relief", type=relief, metavar="SHAPE[:SIZE]",
                        help="none, square or round: what is cut out where two bends meet")  # fmt: skip
-    group.add_argument("--flange", action="append", type=flange, metavar="EDGES:LENGTH[:ANGLE[:RADIUS[:in|out]]]",
+    group.add_argument("--flange", action="append", type=flange,
+                       metavar="EDGES:LENGTH[:ANGLE[:RADIUS[:in|out[:SETBACK]]]]",
                        help="a wall bent up at free edges, or at all of them (top); may be repeated")  # fmt: skip
     add_options(
         group,

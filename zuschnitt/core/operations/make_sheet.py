@@ -19,7 +19,9 @@ from ..results.sheet import SheetResult
 from .registry import operation
 
 if TYPE_CHECKING:
+    from ..parameters.flanges import WrittenFlange
     from ..sheet.allowance import Rule
+    from ..sheet.flanges import Flange
     from ..sheet.making import SheetPlan
 
 
@@ -136,7 +138,6 @@ class MakeSheet:
 
     def _plan(self) -> SheetPlan:
         from ..sheet.corners import Relief
-        from ..sheet.flanges import Flange
         from ..sheet.making import SheetPlan
         from ..sheet.step_bends import Steps
 
@@ -151,9 +152,7 @@ class MakeSheet:
             gap=self.gap,
             corners=self.corners,
             stays=self.stays[0] if self.stays else 0,
-            flanges=tuple(
-                Flange(f.edges, f.length, float(np.radians(f.angle)), f.radius, f.inwards) for f in self.flanges
-            ),
+            flanges=tuple(map(_flange, self.flanges)),
             relief=Relief(self.relief, self.relief_size),
             rounding=self.rounding,
             steps=Steps(round(self.steps), self.over, self.flats, self.small) if self.steps else None,
@@ -179,3 +178,10 @@ class MakeSheet:
 
     def _rule_words(self) -> str:
         return {"k": f"K {self._factor:g}", "din": "DIN 6935"}.get(self.rule, "by the table")
+
+
+def _flange(written: WrittenFlange) -> Flange:
+    from ..sheet.flanges import Flange
+
+    angle, then = float(np.radians(written.angle)), tuple(map(_flange, written.then))
+    return Flange(written.edges, written.length, angle, written.radius, written.inwards, written.setback, then)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..errors import Refused
@@ -13,26 +13,38 @@ from .picks import picked_edges
 
 FREE = "top"
 WAYS = ("in", "out")
+LENGTH = 15.0
+"""A flange that is picked begins with this length, in mm."""
 
 
 @dataclass(frozen=True)
 class WrittenFlange:
-    """``edges`` by their numbers, none for all free ones; ``length`` and ``radius`` in mm, ``angle`` in degrees."""
+    """``edges`` by their numbers, none for all free ones; ``length``, ``radius`` and ``setback`` in mm, ``angle`` in
+    degrees. ``then`` are further walls, each bent from the free end of the one before."""
 
     edges: tuple[int, ...]
     length: float
     angle: float = 90.0
     radius: float | None = None
     inwards: bool = True
+    setback: float = 0.0
+    then: tuple[WrittenFlange, ...] = ()
 
 
 @dataclass(frozen=True)
 class Flanges(Parameter):
-    """EDGES:LENGTH[:ANGLE[:RADIUS[:in|out]]], with semicolons between several; or none."""
+    """EDGES:LENGTH[:ANGLE[:RADIUS[:in|out[:SETBACK]]]], with semicolons between several; or none.
+
+    After ``>`` follows LENGTH[:…] of a further wall, bent from the free end: an offset bend, or a hem on a flange.
+    """
 
     kind = "flanges"
     reckoned = True
-    how = "type edges:length:angle:radius:in or out, such as top:15 or 4, 7:20:90"
+    picked = "flanges"
+    how = (
+        "click edges on the form, or type edges:length:angle:radius:in or out:setback, as top:15 or 4, 7:20:90; "
+        "> 10:90:2:out bends on from there"
+    )
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[WrittenFlange, ...]:
@@ -40,22 +52,57 @@ class Flanges(Parameter):
         return tuple(_flange(str(part), numbers) for part in parts if str(part).strip())
 
 
+def toggled(value: Any, edge: int) -> str:
+    """``value`` with one edge more in its last flange, or without it where it has one; the first is of LENGTH mm."""
+    texts = [text.strip() for text in (value if isinstance(value, list) else str(value).split(";")) if text.strip()]
+    kept = []
+    taken = False
+    for text in texts:
+        where, colon, rest = text.partition(":")
+        edges = () if where.strip().lower() == FREE else picked_edges(where)
+        if edge in edges:
+            taken = True
+            edges = tuple(other for other in edges if other != edge)
+            if not edges:
+                continue
+            where = ", ".join(map(str, edges))
+        kept.append(f"{where}{colon}{rest}")
+    if not taken:
+        where, colon, rest = kept[-1].partition(":") if kept else (FREE, "", "")
+        if where.strip().lower() == FREE:
+            kept.append(f"{edge}:{LENGTH:g}")
+        else:
+            kept[-1] = f"{', '.join(map(str, sorted((*picked_edges(where), edge))))}{colon}{rest}"
+    return "; ".join(kept)
+
+
 def _flange(text: str, numbers: Mapping[str, float]) -> WrittenFlange:
-    where, *rest = (part.strip() for part in text.split(":"))
-    if not 1 <= len(rest) <= 4:
+    first, *more = text.split(">")
+    where, colon, rest = first.strip().partition(":")
+    if not colon:
         raise Refused(f"The flange '{text.strip()}' must be edges and a length, as 4:20 or top:15:90:2:in.")
-    edges = () if where.lower() == FREE else picked_edges(where)
-    if where.lower() != FREE and not edges:
+    edges = () if where.strip().lower() == FREE else picked_edges(where)
+    if where.strip().lower() != FREE and not edges:
         raise Refused(f"The flange '{text.strip()}' names no edges; write their numbers, or {FREE} for all free ones.")
-    length, angle, radius, way = (*rest, *[""] * (4 - len(rest)))
+    then = tuple(_wall(each, text, (), numbers) for each in more)
+    return replace(_wall(rest, text, edges, numbers), then=then)
+
+
+def _wall(text: str, whole: str, edges: tuple[int, ...], numbers: Mapping[str, float]) -> WrittenFlange:
+    """LENGTH[:ANGLE[:RADIUS[:in|out[:SETBACK]]]]."""
+    fields = [part.strip() for part in text.split(":")]
+    if not 1 <= len(fields) <= 5 or not fields[0]:
+        raise Refused(f"The flange '{whole.strip()}' must be edges and a length, as 4:20 or top:15:90:2:in.")
+    length, angle, radius, way, setback = (*fields, *[""] * (5 - len(fields)))
     if way and way.lower() not in WAYS:
-        raise Refused(f"The flange '{text.strip()}' is bent {way}; it must be in or out.")
+        raise Refused(f"The flange '{whole.strip()}' is bent {way}; it must be in or out.")
     return WrittenFlange(
         edges,
         length_of(length, numbers),
         value_of(angle, numbers) if angle else 90.0,
         length_of(radius, numbers) if radius else None,
         way.lower() != "out",
+        length_of(setback, numbers) if setback else 0.0,
     )
 
 

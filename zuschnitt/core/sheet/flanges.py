@@ -13,6 +13,9 @@ from .bending import LEAST, bend_strip, strip, trimmed, without_strips
 from .part import Joint, Roll, SheetPart, Zone, matched
 from .zones import Loop, Step
 
+TIP = 2
+"""The place of a flange's free end among the steps round its wall."""
+
 
 @dataclass(frozen=True)
 class Flange:
@@ -20,7 +23,8 @@ class Flange:
 
     ``length`` in mm over the outer faces: the wall keeps its outer size, and so does the flange. ``angle`` is that of
     the bend in radians, ``radius`` its inside radius in mm, None for that of the part. ``inwards`` away from the outer
-    side of the part. ``setback`` in mm at both ends.
+    side of the part. ``setback`` in mm at both ends. ``then`` are further walls, each bent from the free end of the one
+    before, whose edges do not matter.
     """
 
     edges: tuple[int, ...]
@@ -29,6 +33,7 @@ class Flange:
     radius: float | None = None
     inwards: bool = True
     setback: float = 0.0
+    then: tuple[Flange, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -78,6 +83,38 @@ def flanged(
         inside = radius if flange.radius is None else flange.radius
         for zone, step in _steps(part, flange, bent, seams):
             places.append(_Place(zone, step, flange, inside, flange.inwards != outer))
+    part, walls = _bent_at(part, places, corners, gap, rule)
+    while True:
+        further = [(place, wall) for place, wall in zip(places, walls, strict=True) if place.flange.then]
+        if not further:
+            return matched(trimmed(part))
+        places = [_next(part, place, wall, radius, outer) for place, wall in further]
+        part, walls = _bent_at(part, places, (), gap, rule)
+
+
+def _next(part: SheetPart, place: _Place, wall: int, radius: float, outer: bool) -> _Place:
+    """Where a further wall is bent from the free end of a flange's ``wall``."""
+    first, *rest = place.flange.then
+    _require(first)
+    flange = replace(first, then=tuple(rest))
+    inside = radius if flange.radius is None else flange.radius
+    step = part.zones[wall].loops[0][TIP]
+    if _slanted(part.zones[wall]):
+        # it is mitred, so another one may stand at its corner: this one keeps clear of that
+        flange = replace(flange, setback=max(flange.setback, inside + part.thickness))
+    return _Place(wall, step, flange, inside, flange.inwards != outer)
+
+
+def _slanted(wall: Zone) -> bool:
+    """Whether a flange's wall is narrower at its free end."""
+    foot, tip = wall.loops[0][0], wall.loops[0][TIP]
+    return tip.length < foot.length - LEAST
+
+
+def _bent_at(
+    part: SheetPart, places: Sequence[_Place], corners: Sequence[OpenCorner], gap: float, rule: Rule
+) -> tuple[SheetPart, list[int]]:
+    """The part with a wall bent at each place, and which of its zones these walls are."""
     zones, joints = list(part.zones), dict(part.joints)
     ends = [_ends(part, places, place, corners, gap) for place in places]
     number = max(joints, default=-1) + 1
@@ -88,9 +125,11 @@ def flanged(
         strips.setdefault(place.zone, []).append(mine)
     for at, loops in strips.items():
         zones[at] = without_strips(zones[at], loops, f"Wall {part.zones[at].wall}")
+    walls = []
     for k, place in enumerate(places):
         _add(zones, joints, part, place, ends[k], number + 2 * k, rule)
-    return matched(trimmed(replace(part, zones=tuple(zones), joints=joints)))
+        walls.append(len(zones) - 1)
+    return replace(part, zones=tuple(zones), joints=joints), walls
 
 
 def _require(flange: Flange) -> None:

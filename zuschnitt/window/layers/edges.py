@@ -8,12 +8,16 @@ import numpy as np
 
 from ...core.errors import Refused
 from ...core.operations.registry import known_entry
+from ...core.parameters.flanges import Flanges
 from ...core.parameters.picks import Edges
 from ..memory import picks_now
 from ..theme import theme
 from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
+    from ...core.form.form import Form
+    from ...core.parameters.source import Source
+    from ...core.route import Row
     from ..stages.scene import LineSets
 
 
@@ -38,14 +42,29 @@ class PickedEdges(FormLayer):
 
 
 def picked_edges(scene: FormScene) -> list[int]:
-    """The numbers of the edges in sight that the selected row names."""
-    row = scene.session.selected_row
+    """The numbers of the edges in sight that the selected row names; they are those of the form that it works on."""
+    session, row = scene.session, scene.session.selected_row
     known = known_entry(row.operation) if row is not None else None
+    source = known.source_of("form") if known is not None else None
+    if row is None or known is None or (source is not None and _given(scene, row, source) is not scene.form):
+        return []
     numbers: list[int] = []
-    for parameter in known.parameters if known else ():
-        if isinstance(parameter, Edges) and row is not None:
-            try:
+    for parameter in known.parameters:
+        try:
+            if isinstance(parameter, Edges):
                 numbers.extend(picks_now(scene.form, row, parameter))
-            except Refused:  # its row says so
-                continue
+            elif isinstance(parameter, Flanges):
+                written = parameter.resolved(parameter.written(row), session.job.numbers)
+                numbers.extend(edge for flange in written for edge in flange.edges)
+        except Refused:  # its row says so
+            continue
     return [number for number in numbers if number in scene.edges]
+
+
+def _given(scene: FormScene, row: Row, source: Source) -> Form | None:
+    """The form that a row works on."""
+    try:
+        taken = scene.session.job.source(row, source)
+    except Refused:
+        return None
+    return scene.session.value(taken, "form")

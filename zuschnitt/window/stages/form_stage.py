@@ -21,7 +21,7 @@ from ..layers.layer import FormScene, form_layers
 from ..session import Session
 from ..theme import font, theme
 from ..tools.hand import Hand
-from ..tools.pick_edges import PickEdges
+from ..tools.pick_edges import PickEdges, PickFlanges
 from ..tools.pick_faces import PickFaces
 from ..tools.pick_points import PickDirection, PickPoint, PickPoints
 from ..tools.tool import Tool
@@ -61,6 +61,7 @@ class FormStage(Stage):
         pickers: tuple[Tool, ...] = (
             self.faces,
             PickEdges(self),
+            PickFlanges(self),
             PickPoints(self),
             PickPoint(self),
             PickDirection(self),
