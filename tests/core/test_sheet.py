@@ -8,6 +8,7 @@ import pytest
 from tests.sheet_parts import block, drawn_out, drill, form, joined, mirrored, without
 from zuschnitt.core.errors import CannotBeDone, Refused, WrongCall
 from zuschnitt.core.parameters.flanges import Flanges, toggled
+from zuschnitt.core.parameters.shares import Shares
 from zuschnitt.core.route import Job
 from zuschnitt.core.sheet.allowance import ByDin, ByK, bend_table
 from zuschnitt.core.sheet.block import hollowed
@@ -16,6 +17,7 @@ from zuschnitt.core.sheet.corners import Relief
 from zuschnitt.core.sheet.flanges import Flange
 from zuschnitt.core.sheet.flat import bend_lines, flat_size, outline
 from zuschnitt.core.sheet.making import SheetPlan, sheet_part
+from zuschnitt.core.sheet.part import folded_apart
 from zuschnitt.core.sheet.pattern import sheet_blank
 from zuschnitt.core.sheet.step_bends import Steps
 from zuschnitt.core.sheet.verdicts import verdicts
@@ -449,3 +451,26 @@ def test_narrow_bends_look_round():
         middles = face.surface.evaluate(mesh.uv[mesh.triangles].mean(axis=1))
         off = np.linalg.norm(middles - mesh.points[mesh.triangles].mean(axis=1), axis=1).max()
         assert off < 0.01 * face.radius and len(mesh.triangles) < 1500
+
+
+def test_each_bend_is_folded_by_itself():
+    part = tray(radius=2.0).part
+    whole = folded_body(part)
+    flat_wall = folded_apart(part, {1: 0.0})
+    low, high = folded_body(flat_wall).bounds
+    more = np.array(high - low) - np.subtract(*whole.bounds[::-1])
+    # of the wall that lies flat, and of the floor, the outer size of the bend goes, and what it takes of the flat comes
+    assert sorted(np.round(more, 6)) == pytest.approx([0, 0, 40 - 8 + allowance(90, 2.0)], abs=1e-6)
+    for shares in ({1: 0.5}, {1: 0.0, 3: 0.25}, {2: 1.0}):
+        shown = folded_apart(part, shares)
+        assert kernel_volume(shown) == pytest.approx(shown.volume, rel=1e-8)
+        assert size(shown) == size(part) and [line.angle for line in bend_lines(shown)] == [
+            line.angle for line in bend_lines(part)]  # fmt: skip
+        folded = folded_body(shown)
+        assert sheet_blank(shown, folded).figures.area_blank == pytest.approx(part.flat_area, rel=1e-9)
+    with pytest.raises(Refused, match="no bend 9"):
+        folded_apart(part, {9: 0.5})
+    assert Shares().resolved("2:0.5; 3, 4:0", {}) == {2: 0.5, 3: 0.0, 4: 0.0}
+    for wrong in ("2", "2:1.5", "x:1", "2:"):
+        with pytest.raises(Refused):
+            Shares().resolved(wrong, {})

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 
 from ..errors import CannotBeDone, Remedy
 from ..materials import K_FACTOR
-from ..parameters import choice, file_for, flanges, material, number, seams, some_faces, source
+from ..parameters import choice, file_for, flanges, material, number, seams, shares, some_faces, source
 from ..parameters.seams import AUTO
 from ..progress import Progress
 from ..results.blank import BlankResult
@@ -87,6 +87,7 @@ class MakeSheet:
         "where the flats of a large bend lie",
     )
     stage: Any = number(1, "", "how far it is folded: 0 is the flat, 1 the part", low=0, high=1)
+    bends: Any = shares("none by itself", "bends, by their numbers, that are folded only so far when the part is")
     stays: Any = some_faces("its largest wall", "a face of the wall that stays in its place")
 
     slides: ClassVar[str] = "stage"
@@ -103,12 +104,14 @@ class MakeSheet:
         ("rounded corners", "Outer corners are rounded by {rounding}."),
         ("large bends in steps", "Bends over {over} become {steps} flats, {flats}, with {small} between."),
         ("folded so far", "It is folded to the stage {stage}."),
+        ("bends by themselves", "Of its bends, {bends} only so far."),
         ("wall that stays", "In its place stays {stays}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
         from ..sheet.body import folded_body
         from ..sheet.making import sheet_part
+        from ..sheet.part import folded_apart
         from ..sheet.pattern import sheet_blank
         from ..sheet.verdicts import verdicts
 
@@ -122,10 +125,13 @@ class MakeSheet:
                 )
             raise
         name = self.material.name if self.material else ""
-        folded = folded_body(made.part, self.stage, self.form.name)
-        blank = sheet_blank(made.part, folded, self.stage, progress.part(0.6, 1.0)).judged(None)
+        shown = folded_apart(made.part, self.bends)
+        folded = folded_body(shown, self.stage, self.form.name)
+        blank = sheet_blank(shown, folded, self.stage, progress.part(0.6, 1.0)).judged(None)
         factor = self._factor if self.rule == "k" else None
-        result = SheetResult(folded, made, verdicts(made.part, name), self._rule_words(), self.stage, factor)
+        result = SheetResult(
+            folded, replace(made, part=shown), verdicts(made.part, name), self._rule_words(), self.stage, factor
+        )
         remedies: tuple[Remedy, ...] = ()
         if self.opened == AUTO and made.seams:  # what was chosen can be changed from there, edge by edge
             remedies = (self._open([seam.edge for seam in made.seams], "write these edges down, to change them"),)

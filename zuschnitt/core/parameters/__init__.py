@@ -17,6 +17,7 @@ from .rows import NONE, names_of, rows
 from .rule import rule
 from .seams import seams
 from .several import several
+from .shares import shares
 from .sheets import sheets
 from .sorts import sorts
 from .source import optional_source, source
@@ -51,6 +52,7 @@ __all__ = [
     "rule",
     "seams",
     "several",
+    "shares",
     "sheets",
     "some_faces",
     "some_of",

@@ -15,7 +15,7 @@ from ..form.form import Coedge, Edge, Face, Form, OnSurface
 from ..form.meshing import with_meshes
 from ..form.surfaces import TURN, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
 from .flat import outline
-from .part import Key, SheetPart, Zone, staged
+from .part import Key, SheetPart, Zone
 from .resizing import width_of
 from .zones import Loop, Step, area, region
 
@@ -71,10 +71,9 @@ class _Body:
 
     def _skin(self, zone: int, height: float) -> _Skin:
         """In the zone's parameters: those of a rolled one are the angle and the place along its axis."""
-        frame, roll = self.frames[zone], self.part.zones[zone].roll
-        if roll is None or self.stage <= 0:
+        frame, roll = self.frames[zone], self.part.rolled(zone, self.stage)
+        if roll is None:
             return _Skin(Plane(Frame(frame.origin + height * frame.axes[2], frame.axes)), np.ones(2))
-        roll = staged(roll, self.stage, self.part.thickness)
         x, y, z = frame.axes
         first, radius = (roll.skin(h, self.part.thickness) for h in (0.0, height))
         way = 1.0 if roll.up else -1.0

@@ -15,7 +15,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..correspondence import Rigid
-from ..errors import CannotBeDone
+from ..errors import CannotBeDone, Refused
 from ..form.curves import Array
 from ..form.surfaces import Frame
 from ..lazy import Lazy
@@ -51,7 +51,8 @@ class Zone:
     """A wall, or with a ``roll`` a bend or a rolled wall. ``loops`` go round it, the outer one first.
 
     ``faces`` are the numbers of the form's faces that it was. ``bend`` is its number among the bends, ``wall`` that
-    among the walls, from 1; one of them is 0. ``angle`` is that of a bend, in radians.
+    among the walls, from 1; one of them is 0. ``angle`` is that of a bend, in radians; ``share`` is how far it is
+    folded, from 0 to 1, when the part is.
     """
 
     loops: tuple[Loop, ...]
@@ -60,6 +61,7 @@ class Zone:
     bend: int = 0
     wall: int = 0
     angle: float = 0.0
+    share: float = 1.0
 
     @property
     def steps(self) -> tuple[Step, ...]:
@@ -219,17 +221,21 @@ class SheetPart(Lazy):
         tangent = np.stack([x[0], y[0]])
         return Frame(at[0], np.array([out @ tangent, along @ tangent, z[0]]))
 
+    def rolled(self, zone: int, stage: float) -> Roll | None:
+        """How a zone is bent when the part is folded to a stage; None where it is flat then."""
+        roll, share = self.zones[zone].roll, stage * self.zones[zone].share
+        return None if roll is None or share <= 0 else staged(roll, share, self.thickness)
+
     def surface(self, zone: int, xy: Array, stage: float = 1.0, height: float = 0.0):
         """Points (n, 3) of a zone in its own space at a height above the followed side, with the directions x, y, z.
 
         ``xy`` (n, 2) in the zone's plane. Directions (n, 3) are unit vectors.
         """
-        roll = self.zones[zone].roll
+        roll = self.rolled(zone, stage)
         n = len(xy)
-        if roll is None or stage <= 0:
+        if roll is None:
             at = np.column_stack([xy, np.full(n, height)])
             return at, *(np.broadcast_to(axis, (n, 3)) for axis in np.eye(3))
-        roll = staged(roll, stage, self.thickness)
         angle = xy[:, 0] / roll.neutral
         sine, cosine, zero = np.sin(angle), np.cos(angle), np.zeros(n)
         way = 1.0 if roll.up else -1.0
@@ -251,10 +257,9 @@ class SheetPart(Lazy):
     def volume_at(self, stage: float) -> float:
         """Of the part folded to a stage, in mm³: walls are as thick as the sheet, rolled zones parts of rings."""
         total = 0.0
-        for zone in self.zones:
+        for k, zone in enumerate(self.zones):
             ratio = 1.0
-            if zone.roll is not None and stage > 0:
-                roll = staged(zone.roll, stage, self.thickness)
+            if (roll := self.rolled(k, stage)) is not None:
                 ratio = (roll.radius + self.thickness / 2) / roll.neutral
             total += zone.area * self.thickness * ratio
         return total
@@ -264,6 +269,19 @@ def staged(roll: Roll, stage: float, thickness: float) -> Roll:
     """A roll at a stage between flat and folded: the same length turns by less, so the radius is larger."""
     neutral = roll.neutral / stage
     return replace(roll, radius=neutral - (roll.neutral - roll.radius), neutral=neutral)
+
+
+def folded_apart(part: SheetPart, shares: Mapping[int, float]) -> SheetPart:
+    """The part with some of its bends, by their numbers, folded only so far, from 0 to 1, when the whole is.
+
+    Raises Refused for a bend that is not there.
+    """
+    known = {zone.bend for zone in part.zones if zone.bend}
+    missing = [number for number in shares if number not in known]
+    if missing:
+        raise Refused(f"There is no bend {missing[0]}; the part has bends 1 to {max(known, default=0)}.")
+    zones = (replace(zone, share=shares.get(zone.bend, 1.0)) if zone.bend else zone for zone in part.zones)
+    return replace(part, zones=tuple(zones))
 
 
 def _left(direction: Array) -> Array:
