@@ -58,8 +58,9 @@ class NestLayer(BlankLayer):
             painter.strokePath(to_pixels.map(wrong), QPen(QColor(now.broken), 1.6))
         painter.strokePath(to_pixels.map(marks), QPen(QColor(now.blank), 0.8))
         painter.setFont(font(11))
+        widest = max(sheet.size[0] for sheet in made.value.sheets)
         for number, (sheet, at) in enumerate(made.places(), 1):
-            self._about(painter, scene, number, sheet, at, made.value.how.margin)
+            self._about(painter, scene, number, sheet, at, made.value.how.margin, widest)
             for placed in sheet.parts:
                 self._name(painter, scene, placed, at)
 
@@ -82,9 +83,11 @@ class NestLayer(BlankLayer):
         return self._kept[1:]
 
     @staticmethod
-    def _about(painter: QPainter, scene: BlankScene, number: int, sheet: Any, at: Any, margin: float) -> None:
+    def _about(
+        painter: QPainter, scene: BlankScene, number: int, sheet: Any, at: Any, margin: float, widest: float
+    ) -> None:
         now = theme()
-        (x, y), (right, _) = scene.view.to_pixels(np.array([at, (at[0] + sheet.size[0], at[1])]))
+        (x, y), (right, _) = scene.view.to_pixels(np.array([at, (at[0] + widest, at[1])]))
         wide, high = sheet.offcut(margin)
         words = f"sheet {number} · {sheet.size[0]:g} × {sheet.size[1]:g} · {sheet.share:.1f} %"
         more = f" · offcut {wide:.0f} × {high:.0f}" if wide > 1 else ""
@@ -105,5 +108,8 @@ class NestLayer(BlankLayer):
         width = painter.fontMetrics().horizontalAdvance(text)
         if text != placed.part.label and qx - px < ROOM:
             return
+        behind = QColor(theme().blank_tint)
+        behind.setAlpha(205)  # marks may run below it
+        painter.fillRect(QRectF(x - width / 2 - 3, y - 9, width + 6, 18), behind)
         painter.setPen(QColor(theme().ink))
         painter.drawText(QPointF(x - width / 2, y + 4), text)

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.contour import Contour, bounds
 from ...core.results.thinned import ThinnedResult
+from ...core.wording import counted
 from ..session import Session
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box
@@ -25,7 +26,7 @@ class ThinnedLayer(BlankLayer):
 
     def alone(self, scene: BlankScene) -> str:
         made = thinned_of(scene.session)
-        return "a click or a box takes curves away (Ctrl: what it touches)" if made is not None else ""
+        return "" if made is None else counted(len(made.value), "curve")
 
     def extent(self, scene: BlankScene) -> Box | None:
         made = thinned_of(scene.session)

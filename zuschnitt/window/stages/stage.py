@@ -116,6 +116,8 @@ class Stage(QWidget):
         area = QRectF(16, self.height() - FOOT, x - 22, FOOT)
         left = painter.fontMetrics().elidedText(left, Qt.TextElideMode.ElideRight, int(area.width()))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, left)
+        room = area.width() - painter.fontMetrics().horizontalAdvance(f"{left}   ")
+        right = painter.fontMetrics().elidedText(right, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
 
     def paint_invitation(self, painter: QPainter, head: str, text: str) -> None:

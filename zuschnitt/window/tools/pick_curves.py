@@ -27,7 +27,7 @@ REACH = 8.0
 
 class PickCurves(Tool):
     alone = True
-    words = "click or pull a box to take curves away; with Ctrl also what it touches"
+    words = "a click or a box takes curves away (Ctrl: what it touches)"
 
     def __init__(self, stage: BlankStage) -> None:
         self.stage, self.session = stage, stage.session
