@@ -181,3 +181,64 @@ def test_ten_thousand_rows_take_little_memory(tmp_path):
     finally:
         tracemalloc.stop()
     assert len(rows_of(tmp_path)) == len(names) and ledger.failed == []
+
+
+def test_a_batch_that_is_ended_leaves_no_process_behind(tmp_path):
+    job = (
+        Job(material="steel sheet")
+        .with_value("rim", "200")
+        .added("turned_body", top="rim")
+        .added("develop")
+        .added("cut_file")
+    )
+    (tmp_path / "j.zuschnitt").write_bytes(job_bytes(job))
+    rows = "\n".join(f"c{k},{200 + k % 300}" for k in range(20_000))
+    (tmp_path / "t.csv").write_text(f"name,rim\n{rows}\n")
+    call = [
+        sys.executable,
+        "-m",
+        "zuschnitt",
+        "batch",
+        "j.zuschnitt",
+        "t.csv",
+        "--out",
+        "out",
+        "--dxf",
+        "--workers",
+        "2",
+    ]
+    batch = subprocess.Popen([*call, "--quiet"], cwd=tmp_path, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    until(lambda: len(list((tmp_path / "out").glob("*.dxf"))) > 3, "a few rows")
+    workers = children(batch.pid)
+    assert len(workers) >= 2
+    batch.terminate()
+    batch.wait(10)
+    until(lambda: not any(alive(pid) for pid in workers), "the workers' end")
+
+
+def until(done, what: str) -> None:
+    end = time.monotonic() + 60
+    while not done():
+        assert time.monotonic() < end, f"waited in vain for {what}"
+        time.sleep(0.05)
+
+
+def children(pid: int) -> list[int]:
+    """The processes that one has begun, and those that these have."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            try:
+                parent = int((entry / "stat").read_text().rpartition(")")[2].split()[1])
+            except OSError:
+                continue
+            if parent == pid:
+                found += [int(entry.name), *children(int(entry.name))]
+    return found
+
+
+def alive(pid: int) -> bool:
+    try:
+        return (Path("/proc") / str(pid) / "stat").read_text().rpartition(")")[2].split()[0] != "Z"
+    except OSError:
+        return False

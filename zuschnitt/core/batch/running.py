@@ -9,6 +9,7 @@ from concurrent.futures.process import BrokenProcessPool
 from typing import Any
 
 from ..errors import CannotBeDone, Refused
+from ..files.apart import end_with_parent
 from .piece import Piece, Wanted, made
 from .table import TableRow
 
@@ -30,7 +31,8 @@ def in_processes(content: bytes, rows: Sequence[TableRow], wanted: Wanted, worke
     """Rows in ``workers`` processes, as they are done. A row that ends its process twice is given up."""
     waiting, ended = list(reversed(rows)), dict.fromkeys((row.name for row in rows), 0)
     while waiting:
-        with ProcessPoolExecutor(workers, mp_context=multiprocessing.get_context("spawn")) as pool:
+        context = multiprocessing.get_context("spawn")
+        with ProcessPoolExecutor(workers, mp_context=context, initializer=end_with_parent) as pool:
             out: dict[Future[Piece], TableRow] = {}
             try:
                 while waiting or out:
