@@ -10,7 +10,9 @@ import numpy as np
 import pytest
 import shapely
 
+from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.files.dxf import read_dxf
+from zuschnitt.core.files.job_file import load_job
 
 from .test_commands import call, refused
 
@@ -110,3 +112,14 @@ def test_what_fits_on_no_sheet_is_left_over_and_said(files, tmp_path):
 )  # fmt: skip
 def test_calls_that_cannot_be_done(files, tmp_path, words, code):
     refused(nest(files, tmp_path, *words)[0], code)
+
+
+def test_the_call_is_a_job_of_drawings_and_a_nest(files, tmp_path):
+    made, _ = nest(files, tmp_path, "ell.dxf:2", "disc.dxf", "--sheet", "400x300", "--gap", "3", "--margin", "6",
+                   "--seconds", "1", "--as-job", str(tmp_path / "n.zuschnitt"))  # fmt: skip
+    assert made.returncode == 0, made.stderr
+    job = load_job(tmp_path / "n.zuschnitt")
+    assert [(row.operation, row.title) for row in job.rows] == [
+        ("bring_in_drawing", "ell"), ("bring_in_drawing", "disc"), ("nest_parts", "")]  # fmt: skip
+    again = run_all(job)[job.rows[-1].id].outcome.results[0]
+    assert again.pieces() == {"ell": 2, "disc": 1} and not again.value.wrong

@@ -97,6 +97,7 @@ def _nest(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--seconds", type=count(1, 86_400), default=10, metavar="S", help="of search, in all")
     parser.add_argument("--dxf", type=Path, metavar="NAME.dxf", help="NAME-1.dxf, … for each sheet")
     parser.add_argument("--svg", type=Path, metavar="NAME.svg", help="NAME-1.svg, … for each sheet")
+    parser.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
     parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
     parser.add_argument("--quiet", action="store_true", help="no progress")
 

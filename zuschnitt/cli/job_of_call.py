@@ -121,7 +121,7 @@ class JobOfCall:
         if getattr(self.options, "as_job", None):
             outputs.add(self.options.as_job, job_bytes(self.job))
         if self.options.report:
-            about = report(command, source, **{**parts, **found}, messages=messages_part(messages))
+            about = report(command, source, **{**found, **parts}, messages=messages_part(messages))
             outputs.add(self.options.report, report_bytes(about))
         outputs.write()
         say([*lines, *messages])

@@ -1,4 +1,4 @@
-"""What ``nest`` does: parts of cut files laid on sheets, a cut file for each."""
+"""What ``nest`` does: parts of cut files laid on sheets, a cut file for each sheet."""
 
 from __future__ import annotations
 
@@ -6,59 +6,51 @@ from argparse import Namespace
 from pathlib import Path
 
 from ..core.errors import CannotBeDone, WrongCall
-from ..core.files.artwork_file import read_artwork
 from ..core.files.drawing_file import drawing_bytes
-from ..core.files.outputs import Outputs
-from ..core.files.reading import content_of
-from ..core.files.report import messages_part, report, report_bytes
-from ..core.nesting.packing import nested
-from ..core.nesting.part import Part, copies, parts_of
-from ..core.nesting.sheet import Nest, Nesting
+from ..core.operations.nest_parts import MOST
 from ..core.progress import Progress
 from ..core.wording import counted
-from .terminal import say
-
-MOST_PARTS = 10_000
+from .job_of_call import JobOfCall
 
 
 def nest(options: Namespace, progress: Progress) -> None:
-    how = Nest(options.gap, options.margin, options.grain, options.seconds)
-    parts, messages = _parts(options, progress.part(0.0, 0.1))
-    sheets, left = nested(parts, options.sheet, how, progress.part(0.1, 1.0))
-    made = Nesting(tuple(sheets), tuple(left), how)
-    outputs = Outputs(inputs=tuple(path for path, _ in _asked(options)))
-    files: list[str] = []
-    for number, sheet in enumerate(sheets, 1):
-        contours = sheet.contours()
-        for ending in ("dxf", "svg"):
-            path = getattr(options, ending)
+    asked = _asked(options)
+    first = asked[0][0]
+    # each sheet has a file of its own, so the job's nest is not written as a whole
+    call = JobOfCall(Namespace(**{**vars(options), "dxf": None, "svg": None}), progress, first.stem)
+    for path, _ in asked:
+        row = call.add("bring_in_drawing", file=call.file(path))
+        call.job = call.job.changed(row, title=path.stem)
+    nested = call.add(
+        "nest_parts",
+        counts=", ".join(str(count) for _, count in asked),
+        sheets=", ".join(f"{width:.10g} x {height:.10g}" for width, height in options.sheet),
+        gap=f"{options.gap:.10g}",
+        margin=f"{options.margin:.10g}",
+        grain=options.grain,
+        seconds=str(options.seconds),
+    )
+    call.leave_unsaid(nested)  # what is left over is said at the end
+    result = call.outcome(nested).results[0]
+    made = result.value
+    contents: list[tuple[Path, bytes]] = []
+    about = result.report()["nesting"]
+    for k, sheet in enumerate(made.sheets):
+        for ending, path in (("dxf", options.dxf), ("svg", options.svg)):
             if path is not None:
-                target = path.with_name(f"{path.stem}-{number}{path.suffix}")
-                outputs.add(target, drawing_bytes(ending, contours, f"{path.stem} {number}"))
-                if len(files) < number:
-                    files.append(str(target))
-    about = {
-        "sheets": [
-            {**({"file": files[k]} if k < len(files) else {}), **sheet.report(how.margin)}
-            for k, sheet in enumerate(sheets)
-        ],
-        "yield": made.share,
-        "left_over": [part.name for part in left],
-    }
-    if options.report:
-        first = _asked(options)[0][0]
-        outputs.add(
-            options.report, report_bytes(report("nest", first, nesting=about, messages=messages_part(messages)))
-        )
-    outputs.write()
-    lines = [f"sheet {k}: {counted(len(sheet.parts), 'part')}, {sheet.share:.1f} % of it"
-             for k, sheet in enumerate(sheets, 1)]  # fmt: skip
-    say([*lines, f"in all {made.share:.1f} %", *messages])
-    if left:
-        names = ", ".join(dict.fromkeys(part.name for part in left))
+                target = path.with_name(f"{path.stem}-{k + 1}{path.suffix}")
+                contents.append((target, drawing_bytes(ending, sheet.contours(), f"{path.stem} {k + 1}")))
+                about["sheets"][k].setdefault("file", str(target))
+    lines = [
+        *(f"sheet {k}: {counted(len(s.parts), 'part')}, {s.share:.1f} % of it" for k, s in enumerate(made.sheets, 1)),
+        f"in all {made.share:.1f} %",
+    ]
+    call.finish("nest", first, lines, files=contents, nesting=about)
+    if made.left:
+        names = ", ".join(dict.fromkeys(part.name for part in made.left))
         raise CannotBeDone(
-            f"{counted(len(left), 'part')} ({names}) fit on no sheet, turned as is allowed; name a larger sheet, or "
-            "let them turn freely (--grain free)."
+            f"{counted(len(made.left), 'part')} ({names}) fit on no sheet, turned as is allowed; name a larger sheet, "
+            "or let them turn freely (--grain free)."
         )
 
 
@@ -71,18 +63,7 @@ def _asked(options: Namespace) -> list[tuple[Path, int]]:
             found.append((Path(path), int(number)))
         else:
             found.append((Path(text), options.count))
+    for path, count in found:
+        if not 1 <= count <= MOST or sum(each for _, each in found) > MOST:
+            raise WrongCall(f"{path.name} is asked for {count} times; 1 to {MOST:,} parts can be laid in all.")
     return found
-
-
-def _parts(options: Namespace, progress: Progress) -> tuple[list[Part], list[str]]:
-    parts: list[Part] = []
-    messages: list[str] = []
-    for path, count in _asked(options):
-        if not 1 <= count <= MOST_PARTS or len(parts) + count > MOST_PARTS:
-            raise WrongCall(f"{path.name} is asked for {count} times; 1 to {MOST_PARTS:,} parts can be laid in all.")
-        content = content_of(path)
-        drawing = read_artwork(content, path.name, progress)
-        messages.extend(drawing.messages)
-        made = parts_of(drawing.contours, path.stem)
-        parts.extend(part for _ in range(count) for part in made)
-    return copies(parts), messages

@@ -12,7 +12,7 @@ from ..results.result import Outcome
 from .nest_outcome import searched
 from .registry import operation
 
-MOST = 5000
+MOST = 10_000
 
 
 @operation(
@@ -37,7 +37,7 @@ class NestParts:
         {"free": "turned as it comes", "along": "with the grain", "across": "across the grain"},
         "how parts may be turned; the grain runs along the sheet's width",
     )
-    seconds: Any = number(5, "", "seconds of search; stopped earlier, the best so far stays", above=0, high=3600)
+    seconds: Any = number(5, "", "seconds of search; stopped earlier, the best so far stays", above=0, high=86_400)
     offcuts: Any = rows("nest", default=NONE, hint="nests whose offcuts are used first")
     price: Any = number(0, "", "what a square metre of the sheets costs", low=0)
 
