@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from io import BytesIO
 
@@ -44,8 +44,7 @@ def _sheet(page) -> Sheet:
     matrix, colour = np.eye(3), {"stroke": (0, 0, 0), "fill": (0, 0, 0)}
     kept: list[tuple[Array, dict]] = []
     runs: list[list[tuple[float, float]]] = []
-    for operands, operator in page.get_contents().operations:
-        numbers = [float(x) for x in operands] if operator in (b"cm", b"m", b"l", b"RG", b"rg") else []
+    for numbers, operator in _operations(page.get_contents().get_data()):
         if operator == b"q":
             kept.append((matrix, dict(colour)))
         elif operator == b"Q":
@@ -68,6 +67,17 @@ def _sheet(page) -> Sheet:
             runs = []
     box = page.mediabox
     return Sheet(np.array([float(box.width), float(box.height)]) * scale, dict(lines))
+
+
+def _operations(content: bytes) -> Iterator[tuple[list[float], bytes]]:
+    """The operators of a page with the numbers before each; these pages have no text in fonts."""
+    numbers: list[float] = []
+    for token in content.split():
+        try:
+            numbers.append(float(token))
+        except ValueError:
+            yield numbers, token
+            numbers = []
 
 
 def _colour(numbers: Sequence[float]) -> Colour:
