@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 import shapely
 
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.files.dxf import read_dxf
+from zuschnitt.core.form.held_against import gaps_to
 from zuschnitt.core.results.result import Printing
 from zuschnitt.core.route import Job
 
@@ -108,3 +110,47 @@ def test_trays_with_every_relief_are_bent(relief, more):
     plan = last(job.added("make_sheet", opened="auto", radius="2", relief=relief, **more).added("plan_bends"))
     assert plan.value.possible and len(plan.value.order) == (8 if more else 4)
     assert len(plan.results[0].flat.walls) >= len(plan.value.order) + 1
+
+
+def test_what_the_laser_cuts_is_formed_back_and_held_against_its_form():
+    job = shop_job()
+    good = last(job.added("check_cut", drawing=job.row(30).id, back="drawn"))
+    held = good.result("held").value
+    assert good.results[0].kind == "laser" and held.largest < 0.01 and len(held.hairs) > 50
+    area = next(f.text for f in good.figures if f.label == "cut area against the blank")
+    assert abs(float(area.split()[0].replace("+", ""))) < 0.01
+    kerf = job.added("prepare_cut", drawing=job.row(30).id, kerf="2")
+    made = kerf.rows[-1].id
+    assert last(kerf.added("check_cut", drawing=made, kerf="2", back="compensated")).result("held").value.largest < 0.05
+    off = last(kerf.added("check_cut", drawing=made, kerf="2", back="drawn")).result("held").value
+    assert off.largest == pytest.approx(1.0, abs=0.5)  # half a kerf too large, and the beam's way in
+    tray = last(job.added("check_cut", drawing=job.row(90).id, back="drawn")).result("held").value
+    assert tray.largest < 0.05  # folded by its bend lines
+    assert last(job.added("check_cut", drawing=job.row(60).id)).result("held") is None
+
+
+def test_a_part_with_a_hole_in_the_wrong_place_is_caught():
+    """A hole drawn on the blank that the form does not have lies on none of its edges."""
+    job = Job(material="steel sheet").added("turned_body", top="200", cylinder="0", cone="240", outlet="80")
+    job = job.added("develop")
+    hole = [{"number": 1, "figure": "circle", "x": "0", "y": "-180", "diameter": "20", "kind": "cut"}]
+    job = job.added("draw_figures", blank=job.row(20).id, figures=hole).added("cut_file", blank=job.row(20).id)
+    found = last(job.added("check_cut", back="drawn")).result("held").value
+    assert found.largest > 20
+
+
+def test_the_nearest_place_on_curves_of_long_and_short_spans_is_certain():
+    """A long straight line beside a finely divided circle: against all spans of all curves."""
+    t = np.linspace(0, 2 * np.pi, 800)
+    circle = np.column_stack([40 * np.cos(t), 40 * np.sin(t), 0 * t])
+    seam = np.array([[40.0, 0, 0], [100, 0, 240.0]])
+    curves = [circle, circle, seam, seam]
+    rng = np.random.default_rng(3)
+    points = np.vstack(
+        [rng.uniform(-5, 5, (200, 3)) + [40, 0, 0], seam[0] + rng.uniform(0, 1, (200, 1)) * (seam[1] - seam[0])]
+    )
+    start, end = (np.vstack([c[a : len(c) + b] for c in curves]) for a, b in ((0, -1), (1, 0)))
+    along = end - start
+    share = np.clip(((points[:, None] - start) * along).sum(axis=2) / (along**2).sum(axis=1), 0, 1)
+    true = np.linalg.norm(points[:, None] - start - share[..., None] * along, axis=2).min(axis=1)
+    assert gaps_to(curves)(points) == pytest.approx(true, abs=1e-9)

@@ -18,7 +18,7 @@ FEWEST = 200
 HAIRS = 240
 """So many points are kept with their nearest ones, to be seen."""
 NEAREST = 8
-"""Of so many spans whose middles are nearest the nearest one is taken."""
+"""Of so many spans whose middles are nearest the nearest one is taken, of more where that is not certain."""
 
 
 @dataclass(frozen=True)
@@ -44,12 +44,24 @@ class Held:
 def held_against(one: Form | Sequence[Array], other: Form | Sequence[Array]) -> Held:
     """Forms, or sets of curves (n, 3), held against each other. Raises Refused where one has nothing in it."""
     first, second = samples(one), samples(other)
-    pairs = np.stack([np.vstack([first, second]), np.vstack([feet_on(other)(first), feet_on(one)(second)])], axis=1)
+    return held(first, feet_on(other)(first), second, feet_on(one)(second))
+
+
+def held(first: Array, there: Array, second: Array, back: Array) -> Held:
+    """Points (n, 3) of one thing with the nearest ones ``there`` on the other, and points (m, 3) of that with those
+    ``back`` on the first."""
+    pairs = np.stack([np.vstack([first, second]), np.vstack([there, back])], axis=1)
     every = np.linalg.norm(pairs[:, 1] - pairs[:, 0], axis=1)
-    there, back = every[: len(first)], every[len(first) :]
     shown = np.union1d(np.argsort(-every)[: HAIRS // 3], np.linspace(0, len(every) - 1, 2 * HAIRS // 3).astype(int))
     worst = pairs[int(every.argmax()), 0]
-    return Held(float(every.max()), float(every.mean()), worst, float(there.max()), float(back.max()), pairs[shown])
+    return Held(
+        float(every.max()),
+        float(every.mean()),
+        worst,
+        float(every[: len(first)].max()),
+        float(every[len(first) :].max()),
+        pairs[shown],
+    )
 
 
 def samples(thing: Form | Sequence[Array]) -> Array:
@@ -101,14 +113,26 @@ def _from_spans(start: Array, end: Array) -> Callable[[Array], Array]:
     begin = start[which] + part[:, None] * (end - start)[which]
     tree = cKDTree(begin + step / 2)
 
-    def feet(points: Array) -> Array:
-        near = tree.query(points, k=min(NEAREST, len(begin)))[1].reshape(len(points), -1)
+    half = np.linalg.norm(step, axis=1).max() / 2
+
+    def nearest(points: Array, count: int) -> tuple[Array, np.ndarray]:
+        """The nearest points on so many spans whose middles are nearest, and which of them are certain."""
+        far, near = (found.reshape(len(points), -1) for found in tree.query(points, k=count))
         off = points[:, None] - begin[near]
         along = step[near]
         share = np.clip((off * along).sum(axis=2) / np.maximum((along**2).sum(axis=2), 1e-300), 0, 1)
-        best = np.linalg.norm(off - share[..., None] * along, axis=2).argmin(axis=1)
-        rows = np.arange(len(points))
-        return np.asarray(begin[near[rows, best]] + share[rows, best, None] * along[rows, best])
+        gaps = np.linalg.norm(off - share[..., None] * along, axis=2)
+        best, rows = gaps.argmin(axis=1), np.arange(len(points))
+        found = begin[near[rows, best]] + share[rows, best, None] * along[rows, best]
+        return np.asarray(found), (far[:, -1] - half >= gaps[rows, best]) | (count == len(begin))
+
+    def feet(points: Array) -> Array:
+        found = np.empty((len(points), 3))
+        left, count = np.arange(len(points)), min(NEAREST, len(begin))
+        while len(left):
+            found[left], certain = nearest(points[left], count)
+            left, count = left[~certain], min(4 * count, len(begin))
+        return found
 
     return feet
 
