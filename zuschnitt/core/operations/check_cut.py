@@ -36,8 +36,8 @@ class CheckCut:
         "no",
         {
             "no": "left flat",
-            "drawn": "formed back as it was drawn and held against its form",
-            "compensated": "formed back, half a kerf put back, and held against its form",
+            "drawn": "held against its form, as drawn",
+            "compensated": "held against its form, kerf put back",
         },
         "whether the cut part is formed back",
     )
