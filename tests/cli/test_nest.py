@@ -123,3 +123,11 @@ def test_the_call_is_a_job_of_drawings_and_a_nest(files, tmp_path):
         ("bring_in_drawing", "ell"), ("bring_in_drawing", "disc"), ("nest_parts", "")]  # fmt: skip
     again = run_all(job)[job.rows[-1].id].outcome.results[0]
     assert again.pieces() == {"ell": 2, "disc": 1} and not again.value.wrong
+
+
+def test_a_sheet_is_never_written_over_a_drawing_that_is_read(files, tmp_path):
+    read = tmp_path / "n-1.dxf"
+    read.write_bytes((files / "ell.dxf").read_bytes())
+    before = read.read_bytes()
+    made = call("nest", read, "--sheet", "400x300", "--seconds", "1", "--dxf", tmp_path / "n.dxf", "--quiet")
+    assert "is read by this call" in refused(made, 2) and read.read_bytes() == before

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ..core.errors import CannotBeDone, WrongCall
 from ..core.files.drawing_file import drawing_bytes
+from ..core.files.outputs import require_apart
 from ..core.operations.nest_parts import MOST
 from ..core.progress import Progress
 from ..core.wording import counted
@@ -41,6 +42,7 @@ def nest(options: Namespace, progress: Progress) -> None:
                 target = path.with_name(f"{path.stem}-{k + 1}{path.suffix}")
                 contents.append((target, drawing_bytes(ending, sheet.contours(), f"{path.stem} {k + 1}")))
                 about["sheets"][k].setdefault("file", str(target))
+    require_apart([path for path, _ in contents], [path for path, _ in asked])
     lines = [
         *(f"sheet {k}: {counted(len(s.parts), 'part')}, {s.share:.1f} % of it" for k, s in enumerate(made.sheets, 1)),
         f"in all {made.share:.1f} %",

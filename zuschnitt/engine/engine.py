@@ -177,6 +177,7 @@ class Engine:
         self._schedule = schedule
         wanted = schedule.keys
         self._outcomes = {key: outcome for key, outcome in self._outcomes.items() if key in wanted}
+        self._enough = {key: outcome for key, outcome in self._enough.items() if key in wanted}
         for member in list(self._crew.members):
             if member.task is not None and member.task.key not in wanted:
                 self._crew.end(member)

@@ -22,15 +22,17 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.errors import WrongCall, ZuschnittError
+from ..core.files.job_file import ENDING
 from ..core.files.whole import write_whole
 from ..core.form.form import Form
 from ..core.looks import Looks
 from .card.link import Link
 from .finishes import FINISHES, Finish, finish, finish_of
 from .rendering import LIGHTS, SAMPLES, Picture, Wanted
-from .session import Session
+from .session import Session, file_name_of
 from .stages.camera import Camera
 from .theme import font, theme
+from .writing import FILTERS
 
 LARGEST = 4000
 """A side of a picture has no more pixels than this."""
@@ -174,7 +176,8 @@ class PictureSheet(QDialog):
         self.state.setText("finished" if done else f"{doing}: {picture.samples} of {SAMPLES}")
 
     def _ask(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write a picture", f"{self.session.job.name}.png", "PNG (*.png)")
+        stem = file_name_of(self.session.job).removesuffix(ENDING)
+        name, _ = QFileDialog.getSaveFileName(self, "Write a picture", f"{stem}.png", FILTERS["png"])
         if name:
             self.write_to(Path(name))
 

@@ -14,8 +14,10 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ..core.errors import Refused, ZuschnittError
 from ..core.evaluate import State
 from ..core.files.job_file import ENDING, load_job
+from ..core.form.form import Form
 from ..core.history import History
 from ..core.looks import Looks
+from ..core.operations.registry import known_entry
 from ..core.results.result import Outcome
 from ..core.route import Asset, Job, Row
 from ..core.task import keys_of, tasks
@@ -193,6 +195,15 @@ class Session(QObject):
         if form is None:
             return None
         return next((r for r in self.job.rows if kind in r.gives and self.job.origin(r, ("form",)) == form), None)
+
+    def given_form(self, row: Row) -> Form | None:
+        """The form that a row works on; None where it works on none, or that is not computed yet."""
+        known = known_entry(row.operation)
+        source = known.source_of("form") if known is not None else None
+        try:
+            return None if source is None else self.value(self.job.source(row, source), "form")
+        except Refused:
+            return None
 
     def link(self, row: Row) -> str:
         """How a row hangs together with the selected one: ``given`` to it, ``takes`` its result, or not at all."""

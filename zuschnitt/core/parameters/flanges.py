@@ -8,7 +8,7 @@ from typing import Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
-from .parameter import Parameter, stands_in
+from .parameter import Parameter, stands_in, texts
 from .picks import picked_edges
 
 FREE = "top"
@@ -48,16 +48,14 @@ class Flanges(Parameter):
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[WrittenFlange, ...]:
-        parts = value if isinstance(value, list) else str(value).split(";")
-        return tuple(_flange(str(part), numbers) for part in parts if str(part).strip())
+        return tuple(_flange(text, numbers) for text in texts(value, ";"))
 
 
 def toggled(value: Any, edge: int) -> str:
     """``value`` with one edge more in its last flange, or without it where it has one; the first is of LENGTH mm."""
-    texts = [text.strip() for text in (value if isinstance(value, list) else str(value).split(";")) if text.strip()]
     kept = []
     taken = False
-    for text in texts:
+    for text in texts(value, ";"):
         where, colon, rest = text.partition(":")
         edges = () if where.strip().lower() == FREE else picked_edges(where)
         if edge in edges:

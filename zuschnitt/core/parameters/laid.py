@@ -8,7 +8,7 @@ from typing import Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
-from .parameter import Parameter, stands_in
+from .parameter import Parameter, stands_in, texts
 
 
 @dataclass(frozen=True)
@@ -38,19 +38,16 @@ class LaidParts(Parameter):
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[LaidPart, ...]:
-        parts = value if isinstance(value, list) else str(value).split(";")
-        return tuple(_laid(str(part), numbers) for part in parts if str(part).strip())
+        return tuple(_laid(text, numbers) for text in texts(value, ";"))
 
     def reads(self, job: Any, row: Any) -> str:
-        value = self.written(row)
-        count = len([part for part in (value if isinstance(value, list) else str(value).split(";")) if part.strip()])
+        count = len(texts(self.written(row), ";"))
         return self.words if not count else "1 part" if count == 1 else f"{count} parts"
 
 
 def put(value: Any, part: LaidPart) -> str:
     """``value`` with one more part laid by hand, which takes the place of the same one."""
-    known = value if isinstance(value, list) else str(value).split(";")
-    kept = [text.strip() for text in known if text.strip() and _which(text) != (part.name, part.copy)]
+    kept = [text for text in texts(value, ";") if _which(text) != (part.name, part.copy)]
     return "; ".join([*kept, part.written()])
 
 

@@ -39,6 +39,12 @@ class Checks(Protocol):
     def object(self, value: Any, where: str) -> dict[str, Any]: ...
 
 
+def texts(value: Any, between: str) -> list[str]:
+    """The parts of a value that is a list, or a text with ``between`` between its parts; empty ones are left out."""
+    parts = value if isinstance(value, list) else str(value).split(between)
+    return [text for part in parts if (text := str(part).strip())]
+
+
 @dataclass(frozen=True)
 class Parameter:
     """One value. ``words`` is how an empty one reads; ``hint`` says what goes in; ``fresh`` is what a row that is

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
-from .parameter import Parameter, stands_in
+from .parameter import Parameter, stands_in, texts
 
 
 @dataclass(frozen=True)
@@ -20,8 +20,7 @@ class Several(Parameter):
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[str, ...]:
-        parts = value if isinstance(value, list) else str(value).split(",")
-        found = tuple(dict.fromkeys(str(part).strip().lower() for part in parts if str(part).strip()))
+        found = tuple(dict.fromkeys(text.lower() for text in texts(value, ",")))
         unknown = [name for name in found if name not in self.names]
         if unknown:
             raise Refused(f"There is no {unknown[0]!r} here; name some of {', '.join(self.names)}.")

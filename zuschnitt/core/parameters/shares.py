@@ -8,7 +8,7 @@ from typing import Any
 
 from ..errors import Refused
 from ..expressions import value_of
-from .parameter import Parameter, stands_in
+from .parameter import Parameter, stands_in, texts
 
 
 @dataclass(frozen=True)
@@ -21,11 +21,8 @@ class Shares(Parameter):
     as_list = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> dict[int, float]:
-        parts = value if isinstance(value, list) else str(value).split(";")
         found: dict[int, float] = {}
-        for part in (str(each).strip() for each in parts):
-            if not part:
-                continue
+        for part in texts(value, ";"):
             which, colon, share = part.partition(":")
             named = [each.strip() for each in which.split(",")]
             far = value_of(share, numbers) if colon and share.strip() else -1.0

@@ -58,25 +58,25 @@ def volume(shape: TopoDS_Shape) -> float:
     """In mm³; negative where the shape is inside out. Those asked for last are remembered: it takes its time."""
     known = next((found for other, found in _measured if shape.IsEqual(other)), None)
     if known is None:
-        about = GProp_GProps()
-        BRepGProp.VolumeProperties_s(shape, about, FINE)
-        known = float(about.Mass())
+        known = float(_integrated(shape, FINE).Mass())
         _measured.append((shape, known))
     return known
 
 
 def rough_volume(shape: TopoDS_Shape) -> float:
     """Like ``volume``, but quick: it may be a thousandth off."""
+    return float(_integrated(shape, ROUGH).Mass())
+
+
+def _integrated(shape: TopoDS_Shape, accuracy: float) -> GProp_GProps:
     about = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, about, ROUGH)
-    return float(about.Mass())
+    BRepGProp.VolumeProperties_s(shape, about, accuracy)
+    return about
 
 
 def centre(shape: TopoDS_Shape) -> Array:
     """The centre of gravity (3,) of a solid."""
-    about = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, about, ROUGH)
-    at = about.CentreOfMass()
+    at = _integrated(shape, ROUGH).CentreOfMass()
     return np.array([at.X(), at.Y(), at.Z()])
 
 

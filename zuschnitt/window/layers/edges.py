@@ -15,9 +15,6 @@ from ..theme import theme
 from .layer import FormLayer, FormScene
 
 if TYPE_CHECKING:
-    from ...core.form.form import Form
-    from ...core.parameters.source import Source
-    from ...core.route import Row
     from ..stages.scene import LineSets
 
 
@@ -45,8 +42,9 @@ def picked_edges(scene: FormScene) -> list[int]:
     """The numbers of the edges in sight that the selected row names; they are those of the form that it works on."""
     session, row = scene.session, scene.session.selected_row
     known = known_entry(row.operation) if row is not None else None
-    source = known.source_of("form") if known is not None else None
-    if row is None or known is None or (source is not None and _given(scene, row, source) is not scene.form):
+    if row is None or known is None:
+        return []
+    if known.source_of("form") is not None and session.given_form(row) is not scene.form:
         return []
     numbers: list[int] = []
     for parameter in known.parameters:
@@ -59,12 +57,3 @@ def picked_edges(scene: FormScene) -> list[int]:
         except Refused:  # its row says so
             continue
     return [number for number in numbers if number in scene.edges]
-
-
-def _given(scene: FormScene, row: Row, source: Source) -> Form | None:
-    """The form that a row works on."""
-    try:
-        taken = scene.session.job.source(row, source)
-    except Refused:
-        return None
-    return scene.session.value(taken, "form")

@@ -34,8 +34,8 @@ def left_out(scene: FormScene) -> list[np.ndarray]:
     made = outcome.result("form") if outcome is not None else None
     if row is None or not isinstance(made, SheetResult) or not made.made.left_out:
         return []
-    given = next((form for taken in session.job.sources(row) if (form := session.value(taken, "form"))), None)
-    away = set(made.made.left_out)
+    given = session.given_form(row)
     if given is None:
         return []
+    away = set(made.made.left_out)
     return [edge.points(FINE * given.size) for edge in given.edges if away & set(edge.faces)]

@@ -46,6 +46,7 @@ class MoveParts(Tool):
         self.stage, self.session = stage, stage.session
         self.chosen: tuple[str, int] | None = None
         self._held: _Held | None = None
+        self._seen: tuple[object, object, list[Placed]] | None = None
 
     @property
     def nest(self) -> NestResult | None:
@@ -157,21 +158,31 @@ class MoveParts(Tool):
 
     def _in_picture(self, nest: NestResult, number: int) -> Placed:
         """A part where it is seen, its sheet's place counted in; where it was laid last if that is being computed."""
-        sheet, placed = nest.value.parts[number]
-        last = self._laid_last(placed.part)
-        if last is not None and last.sheet <= len(nest.value.sheets):
-            sheet, placed = last.sheet - 1, Placed(placed.part, last.at, last.turn)
-        x, y = nest.places()[sheet][1]
-        return Placed(placed.part, (placed.at[0] + x, placed.at[1] + y), placed.turn)
+        row = self.session.selected_row
+        if self._seen is None or self._seen[0] is not nest or self._seen[1] is not row:
+            self._seen = nest, row, self._pictured(nest)
+        return self._seen[2][number]
 
-    def _laid_last(self, part: Part) -> LaidPart | None:
-        """Where the selected row lays that part by hand."""
+    def _pictured(self, nest: NestResult) -> list[Placed]:
+        last, places = self._laid_last(), nest.places()
+        found = []
+        for sheet, placed in nest.value.parts:
+            on, at, turn = sheet, placed.at, placed.turn
+            laid = last.get(_name(placed.part))
+            if laid is not None and laid.sheet <= len(nest.value.sheets):
+                on, at, turn = laid.sheet - 1, laid.at, laid.turn
+            x, y = places[on][1]
+            found.append(Placed(placed.part, (at[0] + x, at[1] + y), turn))
+        return found
+
+    def _laid_last(self) -> dict[tuple[str, int], LaidPart]:
+        """Where the selected row lays parts by hand."""
         row = self.session.selected_row
         parameter = _laying(row.operation) if row is not None else None
         if row is None or parameter is None:
-            return None
+            return {}
         known = parameter.resolved(parameter.written(row), self.session.job.numbers)
-        return next((each for each in known if (each.name, each.copy) == _name(part)), None)
+        return {(each.name, each.copy): each for each in known}
 
     def _frame(self, placed: Placed) -> np.ndarray:
         """Pixels (4, 2) of the box round a part, from its lower left."""

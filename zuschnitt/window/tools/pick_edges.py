@@ -13,6 +13,9 @@ from ..memory import picks_now
 from .tool import Tool
 
 if TYPE_CHECKING:
+    from ...core.form.form import Form
+    from ...core.parameters.parameter import Parameter
+    from ...core.route import Row
     from ..stages.form_stage import FormStage
 
 
@@ -31,32 +34,25 @@ class PickEdges(Tool):
         if row is None or wanted is None or form is None or number is None:
             return True
         parameter = session.job.parameter(row, wanted.name)
+        value = self._toggled(form, row, parameter, number)
+        session.edit("Pick edges", lambda job: job.set(row.id, parameter.name, value))
+        return True
+
+    def _toggled(self, form: Form, row: Row, parameter: Parameter, number: int) -> str:
+        """The value with that edge, or without it where it has it."""
         assert isinstance(parameter, Edges)
         try:
             before = picks_now(form, row, parameter)
         except Refused:  # some are not there any more: they are picked anew
             before = ()
-        taken = ", ".join(map(str, sorted(set(before) ^ {number})))
-        session.edit("Pick edges", lambda job: job.set(row.id, parameter.name, taken))
-        return True
+        return ", ".join(map(str, sorted(set(before) ^ {number})))
 
 
-class PickFlanges(Tool):
+class PickFlanges(PickEdges):
     """The edges at which flanges are bent: those of the last flange that is written, or of a first one."""
 
     words = "click an edge to bend a flange there, or to leave it · Enter ends"
     picks = "flanges"
 
-    def __init__(self, stage: FormStage) -> None:
-        self.stage = stage
-
-    def click(self, event: QMouseEvent) -> bool:
-        session, wanted = self.stage.session, self.stage.session.wanted
-        number = self.stage.edge_near(self.stage.here(event.position()))
-        row = session.row(wanted.row_id) if wanted is not None else None
-        if row is None or wanted is None or number is None:
-            return True
-        parameter = session.job.parameter(row, wanted.name)
-        value = toggled(parameter.written(row), number)
-        session.edit("Pick edges of flanges", lambda job: job.set(row.id, parameter.name, value))
-        return True
+    def _toggled(self, form: Form, row: Row, parameter: Parameter, number: int) -> str:
+        return toggled(parameter.written(row), number)
