@@ -20,7 +20,7 @@ WAIT = 1.0
 
 def long_job(rows: int = 400):
     """As many rows: turned bodies, each laid flat, given a grid of circles and cut; and ten lids that take long."""
-    from zuschnitt.core.route import Job, Row
+    from zuschnitt.core.job.route import Job, Row
 
     made: list[Row] = []
     for k in range(rows // 4):

@@ -12,8 +12,8 @@ import tempfile
 import time
 from pathlib import Path
 
-from zuschnitt.core.files.job_file import save_job
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.job_file import save_job
+from zuschnitt.core.job.route import Job
 
 EARLY = 100
 

@@ -25,12 +25,13 @@ from OCP.TopoDS import TopoDS
 from OCP.TopTools import TopTools_ListOfShape
 
 from zuschnitt.core.carry.placement import Placement
-from zuschnitt.core.contour import Contour
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.form.form import Form
-from zuschnitt.core.form.kernel import named_shapes_bytes, read_step_bytes
-from zuschnitt.core.form.stations import Way, stations
+from zuschnitt.core.form_curves.stations import Way, stations
+from zuschnitt.core.kernel.step_in import read_step_bytes
+from zuschnitt.core.kernel.step_out import named_shapes_bytes
+from zuschnitt.core.plane.contour import Contour
 from zuschnitt.core.solids.bars import Bar, bars
 from zuschnitt.core.solids.bodies import bodies_step
 from zuschnitt.core.solids.raising import raised

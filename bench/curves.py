@@ -14,11 +14,11 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from timing import median
 
-from zuschnitt.core.contour import Contour
 from zuschnitt.core.files.form_file import read_form
-from zuschnitt.core.form.drawn_curve import drawn_through
-from zuschnitt.core.form.plane_curves import plane_curves
-from zuschnitt.core.form.shortest import shortest_through
+from zuschnitt.core.form_curves.drawn_curve import drawn_through
+from zuschnitt.core.form_curves.plane_curves import plane_curves
+from zuschnitt.core.form_curves.shortest import shortest_through
+from zuschnitt.core.plane.contour import Contour
 from zuschnitt.core.plane.thinning import thinned
 
 RUNS = 3

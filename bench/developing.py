@@ -10,16 +10,16 @@ import trimesh
 
 from zuschnitt.core.develop import unfolding
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.proposing import propose
+from zuschnitt.core.developable.ruled import ruled_form
 from zuschnitt.core.files.mesh_file import read_triangles
 from zuschnitt.core.files.pdf import pdf_bytes
 from zuschnitt.core.files.svg import svg_text
 from zuschnitt.core.form.build import domed_lid
-from zuschnitt.core.form.crossing import crossing
 from zuschnitt.core.form.mesh_form import form_from_triangles
-from zuschnitt.core.form.panel import panel
-from zuschnitt.core.form.ruled import ruled_form
-from zuschnitt.core.form.tracks import track
+from zuschnitt.core.geometry.tracks import track
+from zuschnitt.core.mesh.crossing import crossing
+from zuschnitt.core.panels.panel import panel
+from zuschnitt.core.reliefs.proposing import propose
 from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.core.shop.pages import paged
 

@@ -14,7 +14,7 @@ import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Asset
+from zuschnitt.core.job.route import Asset
 from zuschnitt.window.start import prepared
 
 MOVES = 60

@@ -24,10 +24,10 @@ def polygon(contours) -> shapely.Geometry:
 
 
 def main() -> None:
-    from zuschnitt.core.contour import Contour
     from zuschnitt.core.cutting.prepared import Preparing, prepared
-    from zuschnitt.core.files.lettering import lettering
     from zuschnitt.core.plane.combining import combined
+    from zuschnitt.core.plane.contour import Contour
+    from zuschnitt.core.plane.lettering import lettering
     from zuschnitt.core.plane.offsetting import moved_outward
 
     print(f"median of {RUNS} runs in ms")

@@ -12,7 +12,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from dragging import idle, pictures_per_second
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.start import prepared
 
 JOBS = {

@@ -138,7 +138,7 @@ class Fuzzer:
         sys.path.insert(0, str(ROOT))
         import trimesh
 
-        import zuschnitt.core.form.kernel  # noqa: F401 - it has the kernel write in silence
+        import zuschnitt.core.kernel  # noqa: F401 - it has the kernel write in silence
         from tests import parts
 
         self.forms: list[Path] = []
@@ -167,8 +167,8 @@ class Fuzzer:
         self._small_job()
 
     def _small_job(self) -> None:
-        from zuschnitt.core.files.job_file import save_job
-        from zuschnitt.core.route import Asset, Job
+        from zuschnitt.core.job.job_file import save_job
+        from zuschnitt.core.job.route import Asset, Job
 
         job = Job("small").with_asset(Asset("decal.svg", self.art[0].read_bytes()))
         job = job.added("turned_body").added("develop").added("place_artwork", file="decal.svg").added("wrap")
@@ -187,7 +187,7 @@ class Fuzzer:
 
     @staticmethod
     def _cut_file(job) -> bytes:
-        from zuschnitt.core.evaluate import run_all
+        from zuschnitt.core.job.evaluate import run_all
         from zuschnitt.core.results.result import Printing
 
         states = run_all(job)
@@ -204,11 +204,11 @@ class Fuzzer:
 
     def read(self, name: str, content: bytes) -> None:
         """What a call does with such a file."""
-        from zuschnitt.core.evaluate import run_all
         from zuschnitt.core.files.artwork_file import read_artwork
         from zuschnitt.core.files.curve_file import read_curves
         from zuschnitt.core.files.form_file import read_form
-        from zuschnitt.core.files.job_file import job_from_bytes
+        from zuschnitt.core.job.evaluate import run_all
+        from zuschnitt.core.job.job_file import job_from_bytes
 
         ending = name.rpartition(".")[2]
         if ending in ("svg", "dxf"):

@@ -7,10 +7,10 @@ import time
 import numpy as np
 import spyrrow
 
-from zuschnitt.core.contour import Contour
 from zuschnitt.core.nesting.packing import nested
 from zuschnitt.core.nesting.part import Part
 from zuschnitt.core.nesting.sheet import Nest
+from zuschnitt.core.plane.contour import Contour
 
 SHAPES, PARTS, HEIGHT, GAP, SECONDS = 30, 200, 600.0, 4.0, 20
 FLAT = 0.01

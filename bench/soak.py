@@ -13,9 +13,9 @@ from collections import Counter
 import numpy as np
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 
-from zuschnitt.core.evaluate import run_all
-from zuschnitt.core.form.kernel import shape_bytes
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.evaluate import run_all
+from zuschnitt.core.job.route import Asset, Job
+from zuschnitt.core.kernel.step_out import shape_bytes
 
 EXACT, RELAXED = 2e-3, 0.1
 """A change of volume may be off by this part of it, on faces developed exactly and relaxed."""

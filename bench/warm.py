@@ -27,7 +27,7 @@ def import_program() -> None:
     for module in pkgutil.walk_packages(package.__path__, "zuschnitt."):
         if ".window" not in module.name and "__main__" not in module.name:
             importlib.import_module(module.name)
-    importlib.import_module("zuschnitt.core.form.kernel")
+    importlib.import_module("zuschnitt.core.kernel.step_in")
 
 
 def _child(arguments: list[str], heard: int) -> None:

@@ -35,7 +35,7 @@ def step(tmp_path_factory):
 @pytest.fixture(scope="session")
 def form(step):
     """A function that gives the form of a part by its name."""
-    from zuschnitt.core.form.kernel import read_step
+    from zuschnitt.core.kernel.step_in import read_step
 
     known = {}
 

@@ -18,7 +18,7 @@ from OCP.GC import GC_MakeArcOfCircle
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 
 from zuschnitt.core.form.form import Form
-from zuschnitt.core.form.kernel import form_of_shape
+from zuschnitt.core.kernel.forms import form_of_shape
 
 
 def drawn_out(legs: Sequence[float], turns: Sequence[float], radius: float, thickness: float, width: float):

@@ -10,11 +10,52 @@ import pytest
 ROOT = Path(__file__).parents[1] / "zuschnitt"
 
 
-def imports(path: Path) -> set[str]:
-    """Modules that a file names in its imports, relative ones resolved."""
+ROOMS = (
+    ("errors", "progress", "tolerances", "wording", "lazy", "expressions"),
+    ("geometry",),
+    ("materials",),
+    ("mesh",),
+    ("plane",),
+    ("flatten",),
+    ("form", "correspondence"),
+    ("developable",),
+    ("form_curves",),
+    ("panels",),
+    ("develop",),
+    ("reliefs",),
+    ("carry",),
+    ("cutting",),
+    ("ribs",),
+    ("nesting",),
+    ("shop",),
+    ("kernel",),
+    ("files",),
+    ("solids",),
+    ("sheet",),
+    ("results",),
+    ("parameters",),
+    ("figures",),
+    ("operations",),
+    ("job",),
+    ("batch",),
+)
+"""The rooms of core, and the files that stand beside them: each imports from its own line and from those above alone."""
+
+
+def imports(path: Path, types: bool = True) -> set[str]:
+    """Modules that a file names in its imports, relative ones resolved; with those that only types are taken from."""
     package = ".".join(path.relative_to(ROOT.parent).with_suffix("").parts[:-1])
+    tree = ast.parse(path.read_text())
+    for_types = {
+        id(inner)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.If) and isinstance(node.test, ast.Name) and node.test.id == "TYPE_CHECKING"
+        for inner in ast.walk(node)
+    }
     found = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in ast.walk(tree):
+        if not types and id(node) in for_types:
+            continue
         if isinstance(node, ast.Import):
             found.update(alias.name for alias in node.names)
         elif isinstance(node, ast.ImportFrom):
@@ -39,7 +80,7 @@ def test_core_engine_and_command_line_know_no_qt(name):
 @pytest.mark.parametrize("name", [n for n in FILES if n.startswith("window")])
 def test_the_window_knows_no_kernel(name):
     found = imports(FILES[name])
-    kernel = ("OCP", "zuschnitt.core.form.kernel", "zuschnitt.core.solids")
+    kernel = ("OCP", "zuschnitt.core.kernel", "zuschnitt.core.solids")
     assert not any(module.startswith(kernel) for module in found)
 
 
@@ -49,10 +90,22 @@ def test_the_standins_know_nothing_of_the_program(name):
     assert all(m.startswith(allowed) for m in imports(FILES[name]) if m.startswith("zuschnitt"))
 
 
-def test_the_kernel_is_behind_one_module_and_one_room():
-    users = [name for name, path in FILES.items() if any(m.split(".")[0] == "OCP" for m in imports(path))]
-    assert "core/form/kernel.py" in users
-    assert [name for name in users if not name.startswith("core/solids/")] == ["core/form/kernel.py"]
+def test_the_kernel_is_in_two_rooms():
+    users = {name for name, path in FILES.items() if any(m.split(".")[0] == "OCP" for m in imports(path))}
+    assert {str(Path(name).parent) for name in users} == {"core/kernel", "core/solids"}
+
+
+def test_every_room_of_core_has_its_place():
+    there = {path.stem for path in (ROOT / "core").iterdir() if path.suffix == ".py" or (path / "__init__.py").exists()}
+    assert there - {"__init__"} == {room for line in ROOMS for room in line}
+
+
+@pytest.mark.parametrize("name", [n for n in FILES if n.startswith("core/") and n != "core/__init__.py"])
+def test_no_room_of_core_imports_from_one_that_builds_on_it(name):
+    floor = {room: k for k, line in enumerate(ROOMS) for room in line}
+    mine = floor[Path(name).relative_to("core").with_suffix("").parts[0]]
+    taken = {m.split(".")[2] for m in imports(FILES[name], types=False) if m.startswith("zuschnitt.core.")}
+    assert not {room for room in taken if floor.get(room, -1) > mine}
 
 
 def test_a_started_window_has_imported_nothing_that_computes():

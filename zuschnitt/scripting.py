@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from .core.artwork import Artwork
 from .core.carry.carried import CarriedCurve
 from .core.develop.blank import Blank
 from .core.errors import WrongCall
 from .core.files.reading import content_of
 from .core.form.form import Form
+from .core.plane.artwork import Artwork
 
 Point = Sequence[float]
 
@@ -46,12 +46,12 @@ def develop(
     """
     import numpy as np
 
-    from .core.develop.developing import develop as lay
     from .core.develop.placing import Hold
+    from .core.reliefs.cut_where_needed import develop_cut
 
     numbers = [face.number for face in form.faces] if faces is None else list(faces)
     held = Hold(*(None if v is None else np.asarray(v, float) for v in (hold, along)))
-    return lay(form, numbers, way, held)
+    return develop_cut(form, numbers, way, held)
 
 
 def wrap(
@@ -82,7 +82,7 @@ def write(path: str | Path, thing: Blank | Form | Sequence[CarriedCurve]) -> Non
 
     Raises WrongCall for an ending that it cannot have.
     """
-    from .core.files.whole import write_whole
+    from .core.files.atomic import write_whole
     from .core.results.blank import BlankResult
     from .core.results.curves import WrappedResult
     from .core.results.form import FormResult

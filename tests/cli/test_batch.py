@@ -19,8 +19,8 @@ from zuschnitt.core.batch.piece import Piece
 from zuschnitt.core.batch.table import read_table
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.files.dxf import read_dxf
-from zuschnitt.core.files.job_file import job_bytes
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.job_file import job_bytes
+from zuschnitt.core.job.route import Job
 
 from .test_commands import call, refused
 

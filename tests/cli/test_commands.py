@@ -16,7 +16,7 @@ import ezdxf
 import numpy as np
 import pytest
 
-from zuschnitt.core.files.job_file import save_job
+from zuschnitt.core.job.job_file import save_job
 from zuschnitt.demo.job import HERE, cyclone_and_lid, demo_job
 
 

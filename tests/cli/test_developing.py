@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 import trimesh
 
+from tests.core.develop.test_sheet_size import fits
 from zuschnitt.core.files.dxf import read_dxf
 
-from ..core.test_sheet_size import fits
 from .test_commands import call, refused
 
 

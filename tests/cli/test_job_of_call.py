@@ -129,7 +129,7 @@ def test_calls_that_cannot_be_done_end_in_one_sentence(arguments, code, files):
 def test_the_demo_job_is_written_without_a_window(tmp_path):
     made = call("--demo", "--save", tmp_path / "demo.zuschnitt")
     assert made.returncode == 0, made.stderr
-    from zuschnitt.core.files.job_file import load_job
+    from zuschnitt.core.job.job_file import load_job
     from zuschnitt.demo.job import demo_job
 
     assert load_job(tmp_path / "demo.zuschnitt").rows == demo_job().rows

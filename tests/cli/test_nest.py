@@ -10,9 +10,9 @@ import numpy as np
 import pytest
 import shapely
 
-from zuschnitt.core.evaluate import run_all
 from zuschnitt.core.files.dxf import read_dxf
-from zuschnitt.core.files.job_file import load_job
+from zuschnitt.core.job.evaluate import run_all
+from zuschnitt.core.job.job_file import load_job
 
 from .test_commands import call, refused
 

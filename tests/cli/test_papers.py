@@ -6,11 +6,11 @@ import re
 
 import pytest
 
-from tests.core.test_shop_rows import shop_job
+from tests.core.shop.test_shop_rows import shop_job
 from zuschnitt.core.errors import CannotBeDone
-from zuschnitt.core.evaluate import run_all
-from zuschnitt.core.files.job_file import save_job
-from zuschnitt.core.files.papers_pdf import papers_bytes
+from zuschnitt.core.job.evaluate import run_all
+from zuschnitt.core.job.job_file import save_job
+from zuschnitt.core.job.papers import papers_bytes
 
 from .test_commands import call, refused
 
@@ -44,17 +44,17 @@ def test_a_long_bill_goes_on_on_another_page(tmp_path):
 
 
 def test_ribs_have_a_bill_of_pieces_even_without_a_blank(tmp_path, monkeypatch):
-    from zuschnitt.core.files import papers_pdf
-    from zuschnitt.core.route import Job
+    from zuschnitt.core.job import papers
+    from zuschnitt.core.job.route import Job
 
     written = []
-    row = papers_pdf._Sheet.row
+    row = papers._Sheet.row
 
     def noted(self, words, *more):
         written.append(words)
         row(self, words, *more)
 
-    monkeypatch.setattr(papers_pdf._Sheet, "row", noted)
+    monkeypatch.setattr(papers._Sheet, "row", noted)
     job = Job().added("domed_lid").added("make_ribs", x="60", y="60", thickness="4")
     done = {row_id: state.outcome for row_id, state in run_all(job).items()}
     (tmp_path / "a.pdf").write_bytes(papers_bytes(job, done))
@@ -69,7 +69,7 @@ def test_ribs_have_a_bill_of_pieces_even_without_a_blank(tmp_path, monkeypatch):
 
 
 def test_a_job_without_parts_has_no_papers(tmp_path):
-    from zuschnitt.core.route import Job
+    from zuschnitt.core.job.route import Job
 
     save_job(tmp_path / "a.zuschnitt", Job().added("turned_body"))
     assert "no blank in this job" in refused(call("run", tmp_path / "a.zuschnitt", "--papers", tmp_path / "a.pdf"), 4)
@@ -77,17 +77,17 @@ def test_a_job_without_parts_has_no_papers(tmp_path):
 
 
 def test_papers_are_read_back_and_a_line_beside_its_place_is_not_written(monkeypatch):
-    from zuschnitt.core.files import papers_pdf
+    from zuschnitt.core.job import papers
 
     job = shop_job().added("nest_parts", counts="1, 3, 2", sheets="1000 x 600", seconds="1").added("plan_bends")
     done = {row_id: state.outcome for row_id, state in run_all(job).items()}
     papers_bytes(job, done)
-    drawing = papers_pdf.path_of
+    drawing = papers.path_of
     calls = iter(range(10**6))
 
     def bent(canvas, lines, closed):
         return drawing(canvas, [line + [0.02, 0] for line in lines] if next(calls) == 7 else lines, closed)
 
-    monkeypatch.setattr(papers_pdf, "path_of", bent)
+    monkeypatch.setattr(papers, "path_of", bent)
     with pytest.raises(CannotBeDone, match=r"beside its place"):
         papers_bytes(job, done)

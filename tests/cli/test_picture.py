@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from PyQt6.QtGui import QImage
 
-from zuschnitt.core.files.job_file import job_bytes
 from zuschnitt.core.form.build import turned_body
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.job_file import job_bytes
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.finishes import finish
 from zuschnitt.window.rendering import Picture, Wanted, rendered
 from zuschnitt.window.stages.camera import VIEWS

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from zuschnitt.core.files.job_file import save_job
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.job_file import save_job
+from zuschnitt.core.job.route import Job
 
 from .test_commands import call, refused
 from .test_developing import report_of

@@ -9,9 +9,9 @@ import ezdxf
 import numpy as np
 import pytest
 
-from zuschnitt.core.contour import BendNote, Contour
 from zuschnitt.core.files.dxf import dxf_bytes
 from zuschnitt.core.files.svg import svg_text
+from zuschnitt.core.plane.contour import BendNote, Contour
 from zuschnitt.core.sheet.block import hollowed
 from zuschnitt.core.sheet.body import folded_body
 from zuschnitt.core.sheet.flanges import Flange

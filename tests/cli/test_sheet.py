@@ -12,7 +12,8 @@ import trimesh
 
 from tests.sheet_parts import block, drawn_out, drill, without
 from zuschnitt.core.files.dxf import read_dxf
-from zuschnitt.core.form.kernel import read_step, shape_bytes
+from zuschnitt.core.kernel.step_in import read_step
+from zuschnitt.core.kernel.step_out import shape_bytes
 
 from .test_commands import call, refused
 

@@ -11,12 +11,12 @@ import pytest
 
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.errors import Refused
-from zuschnitt.core.evaluate import run_all
-from zuschnitt.core.files.job_file import job_bytes, job_from_bytes
 from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.job.evaluate import run_all
+from zuschnitt.core.job.job_file import job_bytes, job_from_bytes
+from zuschnitt.core.job.route import Job
+from zuschnitt.core.job.task import keys
 from zuschnitt.core.materials import MATERIALS, Material, material_named, required_material, verdict
-from zuschnitt.core.route import Job
-from zuschnitt.core.task import keys
 from zuschnitt.demo.job import cyclone_and_lid
 
 

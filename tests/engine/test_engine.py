@@ -8,7 +8,7 @@ import time
 
 import pytest
 
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.engine.engine import Engine
 from zuschnitt.engine.events import Finished, RowRuns, RowShows, RowStands

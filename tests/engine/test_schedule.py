@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import pytest
 
-from zuschnitt.core.evaluate import State
-from zuschnitt.core.route import Job, Row
-from zuschnitt.core.task import tasks
+from zuschnitt.core.job.evaluate import State
+from zuschnitt.core.job.route import Job, Row
+from zuschnitt.core.job.task import tasks
 from zuschnitt.engine.schedule import Schedule
 
 DONE = State("done")

@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
 
+from zuschnitt.core.job.route import Job
 from zuschnitt.core.ribs.standing import faces_of
-from zuschnitt.core.route import Job
 from zuschnitt.window.card.link import Link
 from zuschnitt.window.layers.ribs import RING
 from zuschnitt.window.stages.stage import HEAD

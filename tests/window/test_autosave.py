@@ -8,7 +8,7 @@ import time
 import pytest
 
 from zuschnitt.core.errors import Refused
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.autosave import Autosave
 
 GONE = 2**22 + 7

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.window.theme import theme
 
 from .conftest import opened, settle

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.layers.compared import ComparedLayer
 from zuschnitt.window.layers.edges import picked_edges
 from zuschnitt.window.layers.reliefs import proposed, relief_ends

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 
 from .conftest import opened, settle
 
@@ -206,7 +206,7 @@ def test_a_job_file_with_odd_figures_is_refused_by_its_place(line, tmp_path):
     import zipfile
 
     from zuschnitt.core.errors import Refused
-    from zuschnitt.core.files.job_file import job_bytes, job_from_bytes
+    from zuschnitt.core.job.job_file import job_bytes, job_from_bytes
 
     content = job_bytes(drawing_job(SLOT))
     path = tmp_path / "a.zip"

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from zuschnitt.core.develop.folding import FoldMesh
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.window.layers.folded import ridden
 
 from .conftest import opened, settle, wait

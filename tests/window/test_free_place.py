@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.layers.artwork import frame_of
 
 from .conftest import opened, settle

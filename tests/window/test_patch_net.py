@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from zuschnitt.core.develop.patch_net import PatchNet
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.window.layers.patch_net import BlankNet
 
 from .conftest import opened, settle

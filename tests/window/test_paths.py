@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PyQt6.QtGui import QTransform
 
-from zuschnitt.core.contour import Contour, arc_centre
+from zuschnitt.core.plane.contour import Contour, arc_centre
 from zuschnitt.window.layers.paths import path_of
 
 

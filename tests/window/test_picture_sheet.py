@@ -9,8 +9,8 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
-from zuschnitt.core.looks import Looks
-from zuschnitt.core.route import Job
+from zuschnitt.core.form.appearance import Looks
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.rendering import SAMPLES
 
 from .conftest import opened, wait

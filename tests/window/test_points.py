@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.layers.point_handles import points_of
 from zuschnitt.window.stages.stage import HEAD
 

@@ -8,8 +8,8 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.files.job_file import load_job, save_job
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.job_file import load_job, save_job
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.saved_file import SavedElsewhereError, SavedFile, beside
 
 from .conftest import settle

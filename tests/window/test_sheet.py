@@ -11,8 +11,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.form.kernel import named_shapes_bytes
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.route import Asset, Job
+from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.core.shop.bend_table import bend_rows, named
 from zuschnitt.window.layers.edges import picked_edges
 

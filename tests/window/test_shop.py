@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from tests.core.test_shop_rows import shop_job
+from tests.core.shop.test_shop_rows import shop_job
 
 from .conftest import opened, settle
 

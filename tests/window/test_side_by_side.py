@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 
 from .conftest import opened, settle
 

@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
-from zuschnitt.core.route import Asset, Job
+from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.window.session import Wanted
 
 from .conftest import opened, settle

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 from zuschnitt.core.files.dxf import read_dxf
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.route import Job
 
 from .conftest import opened, settle, wait
 

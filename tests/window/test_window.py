@@ -15,8 +15,8 @@ from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
-from zuschnitt.core.files.job_file import load_job
-from zuschnitt.core.route import Job
+from zuschnitt.core.job.job_file import load_job
+from zuschnitt.core.job.route import Job
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
 from zuschnitt.window.layers.artwork import artworks, frame_of, handles

@@ -11,10 +11,10 @@ from ..core.batch.piece import Piece, Wanted, key_of
 from ..core.batch.running import at_scheduler, here, in_processes
 from ..core.batch.table import TableRow, read_table
 from ..core.errors import CannotBeDone, WrongCall
-from ..core.files.job_file import job_from_bytes
+from ..core.files.atomic import write_whole
 from ..core.files.reading import content_of
 from ..core.files.report import report_bytes
-from ..core.files.whole import write_whole
+from ..core.job.job_file import job_from_bytes
 from ..core.progress import Progress
 from ..core.wording import counted
 from .terminal import say

@@ -6,9 +6,9 @@ from argparse import Namespace
 from typing import Any
 
 from ..core.errors import CannotBeDone, Refused
+from ..core.files.atomic import write_whole
 from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
-from ..core.files.whole import write_whole
 from ..core.progress import Progress
 from ..core.results.laser import LaserResult
 from ..core.shop.formed_back import held_formed_back

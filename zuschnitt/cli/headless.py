@@ -10,10 +10,10 @@ from contextlib import suppress
 from pathlib import Path
 
 from ..core.errors import Refused
-from ..core.evaluate import State, run_all
-from ..core.files.job_file import job_bytes, load_job
 from ..core.files.outputs import Outputs
 from ..core.files.report import report_bytes
+from ..core.job.evaluate import State, run_all
+from ..core.job.job_file import job_bytes, load_job
 from ..core.results.result import Printing
 from ..engine.store import Store
 from .terminal import say, terminal_progress

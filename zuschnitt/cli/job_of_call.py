@@ -8,15 +8,15 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import Refused, failed
-from ..core.evaluate import Evaluator
-from ..core.files.job_file import job_bytes
 from ..core.files.outputs import Outputs
 from ..core.files.reading import content_of
 from ..core.files.report import messages_part, report, report_bytes
+from ..core.job.evaluate import Evaluator
+from ..core.job.job_file import job_bytes
+from ..core.job.route import Asset, Job
 from ..core.progress import Progress
 from ..core.results.result import Outcome, Printing, merged
 from ..core.results.writing import written
-from ..core.route import Asset, Job
 from .terminal import say
 
 ENDINGS = {"dxf": "dxf", "svg": "svg", "pdf": "pdf", "step": "step", "mesh": "stl", "gcode": "nc"}

@@ -125,7 +125,7 @@ def _join_negative(arguments: list[str]) -> list[str]:
 def _window(arguments: list[str]) -> int:
     options = window_parser().parse_args(arguments)
     if options.save is not None:
-        from ..core.files.job_file import load_job, save_job
+        from ..core.job.job_file import load_job, save_job
         from ..demo.job import demo_job
 
         save_job(options.save, demo_job() if options.job is None else load_job(options.job))

@@ -7,12 +7,12 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from ..core.errors import CannotBeDone, Refused, WrongCall
-from ..core.evaluate import run_all
-from ..core.files.job_file import load_job
 from ..core.files.outputs import Outputs
 from ..core.files.report import report, report_bytes
+from ..core.form.appearance import Looks
 from ..core.form.form import Form
-from ..core.looks import Looks
+from ..core.job.evaluate import run_all
+from ..core.job.job_file import load_job
 from ..core.progress import Progress
 from .job_of_call import JobOfCall
 from .rows_of_call import brought_in

@@ -5,9 +5,9 @@ from __future__ import annotations
 from argparse import Namespace
 
 from ..core.errors import CannotBeDone, Refused
+from ..core.files.atomic import write_whole
 from ..core.files.reading import content_of
 from ..core.files.report import report, report_bytes
-from ..core.files.whole import write_whole
 from ..core.progress import Progress
 from ..core.results.brake_plan import BrakePlanResult
 from ..standins.files.path import UnreadableError

@@ -15,8 +15,8 @@ from ..core.errors import CannotBeDone
 from ..core.expressions import length_of
 from ..core.files.dxf import dxf_bytes
 from ..core.form.form import Form
+from ..core.parameters.picking import pick
 from ..core.parameters.picks import picked_edges
-from ..core.picking import pick
 from ..core.shop.division import divided_at, dividing_lines, parts_of
 from .job_of_call import JobOfCall
 from .options import DEVELOP_APART, PLACE_APART, values_of

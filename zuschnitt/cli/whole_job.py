@@ -8,14 +8,14 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import CannotBeDone, WrongCall
-from ..core.evaluate import State, run_all
-from ..core.files.job_file import load_job
 from ..core.files.outputs import Outputs
 from ..core.files.report import messages_part, report, report_bytes
+from ..core.job.evaluate import State, run_all
+from ..core.job.job_file import load_job
+from ..core.job.route import Job
 from ..core.progress import Progress
 from ..core.results.result import Printing, merged
 from ..core.results.writing import written
-from ..core.route import Job
 from .job_of_call import ENDINGS, ending_of
 from .terminal import say
 
@@ -88,7 +88,7 @@ MISSING = {
 def add_results(outputs: Outputs, job: Job, states: Mapping[str, State], options: Namespace) -> None:
     """Adds the files that are asked for, of the last rows that give them, or of the asked row."""
     if getattr(options, "papers", None):
-        from ..core.files.papers_pdf import papers_bytes
+        from ..core.job.papers import papers_bytes
 
         done = {row_id: state.outcome for row_id, state in states.items() if state.outcome is not None}
         outputs.add(options.papers, papers_bytes(job, done))

@@ -13,11 +13,11 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from .form.charts import Chart
-from .form.curves import Array
-from .form.surfaces import Plane
+from .geometry.curves import Array
+from .geometry.surfaces import Plane
 from .lazy import Lazy
-from .region import Region
-from .triangles import TriangleFinder, TriangleMap, boundary_rings
+from .mesh.triangles import TriangleFinder, TriangleMap, boundary_rings
+from .plane.region import Region
 
 if TYPE_CHECKING:
     import shapely

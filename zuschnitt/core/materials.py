@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from .errors import Refused
-from .form.curves import Array
+from .geometry.curves import Array
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from ..core.route import Asset, Job
+from ..core.job.route import Asset, Job
 
 HERE = Path(__file__).parent
 

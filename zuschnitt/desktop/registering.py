@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 from ..core.errors import Refused
-from ..core.files.whole import write_whole
+from ..core.files.atomic import write_whole
 
 HERE = Path(__file__).parent
 ICON = HERE / "zuschnitt.svg"

@@ -16,7 +16,7 @@ from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any
 
-from ..core.task import Task
+from ..core.job.task import Task
 from .store import Store
 
 

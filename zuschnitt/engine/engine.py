@@ -11,10 +11,10 @@ from contextlib import suppress
 from dataclasses import replace
 
 from ..core.errors import Cancelled
-from ..core.evaluate import State, broken_by
+from ..core.job.evaluate import State, broken_by
+from ..core.job.route import Job, Row
+from ..core.job.task import Task, Tasks, tasks
 from ..core.results.result import Outcome
-from ..core.route import Job, Row
-from ..core.task import Task, Tasks, tasks
 from .crew import Crew, Heard, LostError, Member
 from .events import Event, Finished, RowRuns, RowShows, RowStands, crash_reason, no_room
 from .schedule import REST, Schedule

@@ -5,7 +5,7 @@ from __future__ import annotations
 import signal
 from dataclasses import dataclass
 
-from ..core.evaluate import State
+from ..core.job.evaluate import State
 from ..core.results.result import Outcome
 from .store import Store
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from ..core.evaluate import NOT_STARTED, State, standing
-from ..core.route import Job, Row
-from ..core.task import Task, Tasks, keys_of
+from ..core.job.evaluate import NOT_STARTED, State, standing
+from ..core.job.route import Job, Row
+from ..core.job.task import Task, Tasks, keys_of
 
 WANTED, SEEN, REST = 0, 1, 2
 """How urgent a row is: what is selected and what it works on, what is seen with it, and all others."""

@@ -23,12 +23,13 @@ FIRST = ("zuschnitt.core.form.build", "zuschnitt.core.develop.developing")
 SLOW = (
     "scipy.spatial",
     "scipy.interpolate",
-    "zuschnitt.core.develop.proposing",
+    "zuschnitt.core.reliefs.proposing",
     "ezdxf",
     "svgelements",
     "fontTools.ttLib",
     "trimesh",
-    "zuschnitt.core.form.kernel",
+    "zuschnitt.core.kernel.step_in",
+    "zuschnitt.core.kernel.step_out",
 )
 """What else takes long to import, in the order in which it is likely to be wanted, when nothing else is asked for."""
 QUIET = 0.2

@@ -12,13 +12,13 @@ from multiprocessing.connection import Connection
 from queue import SimpleQueue
 from typing import Any
 
-from ..core.evaluate import Results, State, broken_by, performed, taken_from
 from ..core.files.apart import end_with_parent
+from ..core.job.evaluate import Results, State, broken_by, performed, taken_from
+from ..core.job.route import Asset
+from ..core.job.task import Task
 from ..core.parameters.parameter import FileOf, ResultOf
 from ..core.progress import Progress
 from ..core.results.result import Outcome
-from ..core.route import Asset
-from ..core.task import Task
 from .events import no_room
 from .store import Store
 

@@ -10,9 +10,9 @@ from datetime import datetime
 from pathlib import Path
 
 from ..core.errors import ZuschnittError
-from ..core.files.job_file import ENDING, load_job, save_job
-from ..core.files.whole import write_whole
-from ..core.route import Job
+from ..core.files.atomic import write_whole
+from ..core.job.job_file import ENDING, load_job, save_job
+from ..core.job.route import Job
 from .saved_file import SavedFile
 
 

@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..core.errors import ZuschnittError
+from ..core.figures.figures_value import Figures, NumberedFigure, next_number
+from ..core.job.route import Row
 from ..core.operations.registry import known_entry
-from ..core.parameters.figures import Figures, NumberedFigure, next_number
-from ..core.route import Row
 
 if TYPE_CHECKING:
     from ..core.figures.catching import Catcher

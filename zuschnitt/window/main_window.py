@@ -20,12 +20,12 @@ from PyQt6.QtWidgets import (
 
 from ..core.batch.table import read_table
 from ..core.errors import ZuschnittError
-from ..core.files.job_file import ENDING
 from ..core.files.reading import content_of
-from ..core.looks import Looks
+from ..core.form.appearance import Looks
+from ..core.job.job_file import ENDING
+from ..core.job.route import Job, Row
 from ..core.operations.registry import GROUPS, Entry, entries
 from ..core.parameters.source import Source
-from ..core.route import Job, Row
 from .autosave import Autosave, Left
 from .card.route_card import RouteCard
 from .card.row_card import row_numbers

@@ -22,10 +22,10 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.errors import WrongCall, ZuschnittError
-from ..core.files.job_file import ENDING
-from ..core.files.whole import write_whole
+from ..core.files.atomic import write_whole
+from ..core.form.appearance import Looks
 from ..core.form.form import Form
-from ..core.looks import Looks
+from ..core.job.job_file import ENDING
 from .card.link import Link
 from .finishes import FINISHES, Finish, finish, finish_of
 from .rendering import LIGHTS, SAMPLES, Picture, Wanted

@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 
 from ..core.errors import ZuschnittError
-from ..core.files.whole import write_whole
+from ..core.files.atomic import write_whole
 from .autosave import state_folder
 
 KEPT = 9

@@ -11,8 +11,8 @@ from PyQt6.QtCore import QBuffer, QIODevice
 from PyQt6.QtGui import QImage
 
 from ..core.errors import CannotBeDone
-from ..core.form.curves import Array
 from ..core.form.form import Form
+from ..core.geometry.curves import Array
 from .finishes import Finish
 from .stages.camera import VIEWS, Camera, hit, silhouette
 from .stages.scene import LAMPS, Scene

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.errors import Refused
-from ..core.files.job_file import ENDING, save_job
-from ..core.route import Job
+from ..core.job.job_file import ENDING, save_job
+from ..core.job.route import Job
 
 
 class SavedElsewhereError(Refused):

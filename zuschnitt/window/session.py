@@ -12,21 +12,21 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from ..core.errors import Refused, ZuschnittError
-from ..core.evaluate import State
-from ..core.files.job_file import ENDING, load_job
+from ..core.form.appearance import Looks
 from ..core.form.form import Form
-from ..core.history import History
-from ..core.looks import Looks
+from ..core.job.evaluate import State
+from ..core.job.history import History
+from ..core.job.job_file import ENDING, load_job
+from ..core.job.route import Asset, Job, Row
+from ..core.job.task import keys_of, tasks
 from ..core.operations.registry import known_entry
 from ..core.results.result import Outcome
-from ..core.route import Asset, Job, Row
-from ..core.task import keys_of, tasks
 from ..engine.engine import Engine
 from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .drawing import LiveDrawings
 from .engine_link import EngineLink
-from .memory import with_memory
+from .identities import with_identities
 from .motion import Motion
 from .saved_file import SavedElsewhereError, SavedFile
 
@@ -262,7 +262,7 @@ class Session(QObject):
     def attempt(self, what: str, make: Callable[[Job], Job], merge: str = "") -> str:
         """Like ``edit``, but gives the sentence of a refusal instead of saying it."""
         try:
-            job = with_memory(self.job, make(self.job), lambda row: self.value(row, "form"))
+            job = with_identities(self.job, make(self.job), lambda row: self.value(row, "form"))
         except ZuschnittError as error:
             return error.sentence
         if job.name == NAMELESS and job.assets and not self.job.assets:
@@ -285,9 +285,9 @@ class Session(QObject):
         self.folding = row_id, share
         self.seen_changed.emit()
 
-    def settle(self) -> None:
+    def end_step(self) -> None:
         """The next edit is a step of its own."""
-        self.history = self.history.settled()
+        self.history = self.history.with_step_ended()
 
     def undo(self) -> None:
         self._travel(self.history.undone())

@@ -9,7 +9,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QApplication
 
 from ..core.errors import CannotBeDone, WrongCall
-from ..core.route import Job
+from ..core.job.route import Job
 from .main_window import MainWindow
 
 PATIENCE = 300.0

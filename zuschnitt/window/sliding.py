@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ..core.job.route import Job, Row
 from ..core.operations.registry import known_entry
-from ..core.route import Job, Row
 
 if TYPE_CHECKING:
     from .session import Session

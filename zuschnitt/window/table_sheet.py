@@ -26,8 +26,8 @@ from PyQt6.QtWidgets import (
 
 from ..core.batch.ledger import FILE
 from ..core.batch.table import TableRow
-from ..core.files.job_file import job_bytes
-from ..core.route import Job
+from ..core.job.job_file import job_bytes
+from ..core.job.route import Job
 from .session import Session
 from .theme import font, theme
 
@@ -71,7 +71,7 @@ class TableSheet(QDialog):
             return
         if self.session.job not in (self._before, self._shown):  # it was edited meanwhile, which stays
             self._before = self.session.job
-            self.session.settle()
+            self.session.end_step()
 
         def with_values(_: Job) -> Job:
             job = self._before
@@ -85,7 +85,7 @@ class TableSheet(QDialog):
 
     def _keep(self) -> None:
         """The job has the values of the row that is looked at from now on."""
-        self.session.settle()
+        self.session.end_step()
         self._before, self._shown = self.session.job, None
         self._say("The job has these values now; Ctrl Z brings the others back.")
 
@@ -93,7 +93,7 @@ class TableSheet(QDialog):
         """What was only looked at is taken back; what is being made is stopped, and what was made stays."""
         if self._shown is not None and self.session.job == self._shown:
             self.session.attempt("", lambda _: self._before, MERGE)
-        self.session.settle()
+        self.session.end_step()
         if self._process is not None:
             self._process.finished.disconnect()
             self._process.kill()

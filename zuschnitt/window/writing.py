@@ -9,9 +9,9 @@ from pathlib import Path
 from PyQt6.QtCore import QProcess
 
 from ..core.errors import ZuschnittError
-from ..core.files.job_file import job_bytes
-from ..core.files.whole import write_whole
-from ..core.looks import Looks
+from ..core.files.atomic import write_whole
+from ..core.form.appearance import Looks
+from ..core.job.job_file import job_bytes
 from ..core.results.form import FormResult
 from ..core.results.result import Printing, Result
 from .session import Session
@@ -50,7 +50,7 @@ def _content(session: Session, row_id: str, result: Result, kind: str) -> bytes:
 
 def write_papers(session: Session, path: Path) -> None:
     """Writes the shop papers of the whole job, and says how it went."""
-    from ..core.files.papers_pdf import papers_bytes
+    from ..core.job.papers import papers_bytes
 
     path = path if path.suffix else path.with_suffix(".pdf")
     rows = [row for row in session.job.rows if row.enabled and not session.stale(row)]

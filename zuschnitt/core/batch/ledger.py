@@ -10,8 +10,8 @@ from typing import Any
 
 from ... import __version__
 from ..errors import Refused
+from ..files.atomic import staged, write_whole
 from ..files.report import Written, plain, report_bytes
-from ..files.whole import staged, write_whole
 from .piece import Piece, described
 
 FILE = "report.json"

@@ -10,11 +10,11 @@ from typing import Any
 
 from ... import __version__
 from ..errors import CannotBeDone, ZuschnittError
-from ..evaluate import Evaluator, State
-from ..files.job_file import job_from_bytes
+from ..job.evaluate import Evaluator, State
+from ..job.job_file import job_from_bytes
+from ..job.route import Job
 from ..results.result import Outcome, Printing
 from ..results.writing import written
-from ..route import Job
 
 KEPT = 4
 """So many jobs stay open in a process."""

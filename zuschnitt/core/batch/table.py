@@ -9,7 +9,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from ..errors import Refused
-from ..route import Job
+from ..job.route import Job
 
 NAME = "name"
 MOST_ROWS = 100_000

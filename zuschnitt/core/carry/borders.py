@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..form.curves import Array, Spline
 from ..form.dividing import scale_of
 from ..form.form import Coedge, Face, Form
+from ..geometry.curves import Array, Spline
 from ..plane.arrangement import Piece
 from .on_parameters import ended
 

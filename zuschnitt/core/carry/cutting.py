@@ -9,15 +9,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import Correspondence, Leaf, Rigid, RigidLeaf
 from ..develop.blank import Blank, moved_contours
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array, Ellipse, Line
 from ..form.dividing import Divided, OnFace, divided, scale_of
 from ..form.form import CUT, Coedge, Face, Form
 from ..form.unwrapped import shifted
+from ..geometry.curves import Array, Ellipse, Line
 from ..plane.arrangement import Piece
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from ..wording import counted
 from .borders import Borders

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..errors import Refused
+from ..plane.contour import Contour
 
 FINE = 1e-3
 """Contours are flattened to this, in mm, to ask what lies in them."""

@@ -9,8 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from ..correspondence import Correspondence, Leaf
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
 from ..lazy import Lazy
 
 STEP = 1e-3

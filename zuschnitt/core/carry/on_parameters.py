@@ -7,11 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
-from ..contour import arc_centre
 from ..correspondence import Leaf, RigidLeaf
 from ..form.charts import CylinderChart, PlaneChart
-from ..form.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from ..plane.arrangement import Piece
+from ..plane.contour import arc_centre
 from .path import Paths
 from .runs import Run
 from .smooth_runs import smooth_curve, smooth_groups

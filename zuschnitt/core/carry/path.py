@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..contour import Contour
-from ..form.curves import Array
-from .carried import CORNER
+from ..geometry.curves import Array
+from ..plane.contour import Contour
+from .carried import POLYLINE_CORNER
 
 SMALL_ARC = 1e-12
 SMOOTH = 1e-6
@@ -46,7 +46,7 @@ class Paths:
         turn = (chord - half)[1:] - (chord + half)[:-1]
         turn = np.abs((np.r_[np.pi, turn] + np.pi) % (2 * np.pi) - np.pi)
         turn[first[:-1]] = np.pi
-        return Paths(start, end, bulge, owner, first, turn > CORNER, turn > SMOOTH)
+        return Paths(start, end, bulge, owner, first, turn > POLYLINE_CORNER, turn > SMOOTH)
 
     @property
     def lengths(self) -> Array:

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..develop.blank import Blank
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..develop.blank import Blank
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
 
 STEPS = 20
 HIT = 1e-7

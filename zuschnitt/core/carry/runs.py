@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..contour import Contour
 from ..correspondence import MARGIN, Correspondence
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from ..tolerances import CURVE
 from .path import Paths

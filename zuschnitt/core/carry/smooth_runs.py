@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..form.curves import Spline
-from .carried import smooth_through
+from ..geometry.curves import Spline
+from ..geometry.smooth import smooth_through
 from .path import Paths
 
 FACETED = 5e-3

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..correspondence import Correspondence, Located
 from ..errors import Refused
-from ..form.curves import Array, Line, Spline
+from ..geometry.curves import Array, Line, Spline
 from ..tolerances import OFF_FORM
 from .carried import CarriedCurve, divided_message, length_through, part_name, splines_through
 

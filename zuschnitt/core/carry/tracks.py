@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..contour import Contour
 from ..correspondence import Correspondence, Leaf, RigidLeaf
-from ..form.curves import Array
 from ..form.form import Face, Form
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .on_parameters import in_parameters
 from .path import Paths

@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import STILL, Correspondence, Rigid
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 
 FINE = 0.1
 """Contours are flattened to this, in mm, to see how far round they reach."""

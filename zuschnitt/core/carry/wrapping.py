@@ -13,12 +13,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..contour import Contour
 from ..correspondence import Correspondence, Located
-from ..form.curves import Array, Spline
+from ..geometry.curves import Array, Spline
+from ..geometry.smooth import length_through, smooth_through
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from ..tolerances import CURVE
-from .carried import CarriedCurve, length_through, part_name, smooth_through
+from .carried import CarriedCurve, part_name
 from .path import Paths
 
 LOOKED_AT = np.array([0.19, 0.31, 0.5, 0.69, 0.83])

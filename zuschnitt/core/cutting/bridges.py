@@ -7,8 +7,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..contour import Contour
-from ..plane.corners import CORNER
+from ..plane.contour import Contour
+from ..plane.corners import CONTOUR_CORNER
 from ..plane.spans import Spans
 
 SHIFTS = 24
@@ -37,7 +37,7 @@ def bridged(contour: Contour, count: int, width: float) -> list[Contour]:
 
 def _shift(spans: Spans, ends: np.ndarray, step: float, count: int) -> float:
     """Where the first bridge stands, in steps, so that all of them are as far from corners as can be."""
-    corner = ends[np.abs(np.roll(spans.turns, -1)) > CORNER]
+    corner = ends[np.abs(np.roll(spans.turns, -1)) > CONTOUR_CORNER]
     if not len(corner):
         return 0.5
     tried = np.arange(1, SHIFTS) / SHIFTS

@@ -7,8 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..contour import Contour
 from ..plane.containing import holes
+from ..plane.contour import Contour
 from ..plane.crossing_free import crosses_itself
 from ..plane.offsetting import moved_outward
 

@@ -8,8 +8,8 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..plane.spans import Spans
 
 LEAN = np.radians(55)

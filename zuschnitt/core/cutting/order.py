@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..plane.containing import parents
+from ..plane.contour import Contour
 
 FIRST = ("REFERENCE", "BEND_UP", "BEND_DOWN", "TEXT", "MARK", "RELIEF")
 """These layers come before all cuts: a loose part cannot be marked. Bends keep their order, and so their numbers."""

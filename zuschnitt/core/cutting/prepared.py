@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..contour import Contour
 from ..errors import Refused
 from ..plane.containing import holes
+from ..plane.contour import Contour
 from ..plane.thinning import thinned
 from ..wording import counted
 from .bridges import bridged

@@ -9,10 +9,10 @@ import numpy as np
 
 from ..errors import Refused
 from ..flatten.keeping import Keep
-from ..form.curves import Array
 from ..form.form import CUT, WAIST, Before, Form
+from ..geometry.curves import Array
 from ..materials import K_FACTOR
-from .laying import Joining, Settle
+from .layout import Joining, ToHold
 from .outline import seam_name
 from .sheet_size import SheetSize
 from .tabs import Tabs
@@ -58,7 +58,7 @@ KEEPS = ("lengths", "angles", "areas")
 PLAIN = Assembly()
 
 
-def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Settle) -> Joining:
+def joining(form: Form, numbers: Sequence[int], assembly: Assembly, to_hold: ToHold) -> Joining:
     """What the ways of laying faces flat need to know of it. Raises Refused for edges that there are not."""
     for number in (*assembly.cuts, *assembly.straight, *assembly.long):
         form.edge(number)
@@ -80,7 +80,7 @@ def joining(form: Form, numbers: Sequence[int], assembly: Assembly, settle: Sett
         if not (np.isfinite(assembly.within).all() and min(assembly.within) > 2 * assembly.tab):
             raise Refused("The sheet must be larger than two tabs in both directions; name a larger one.")
         within = SheetSize(*assembly.within, edge=assembly.tab)
-    return Joining(cuts, assembly.apart, tabs, settle, assembly.reliefs, keep, straight, long, within)
+    return Joining(cuts, assembly.apart, tabs, to_hold, assembly.reliefs, keep, straight, long, within)
 
 
 def _tab_owners(form: Form, numbers: Sequence[int]) -> dict[int, int]:

@@ -7,14 +7,14 @@ from functools import cached_property
 
 import numpy as np
 
-from ..contour import Contour, bounds
 from ..correspondence import Correspondence, Rigid
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..materials import Material, Verdict, verdict
-from ..region import Region
+from ..mesh.triangles import signed_double_areas
+from ..plane.contour import Contour, bounds
+from ..plane.region import Region
 from ..tolerances import OUTLINE
-from ..triangles import signed_double_areas
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .blank import Blank
 
 BINS = 24

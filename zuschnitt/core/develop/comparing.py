@@ -7,11 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
-from ..form.drawn import laid_on
 from ..form.form import Form
+from ..form_curves.drawn import laid_on
+from ..geometry.curves import Array
+from ..mesh.triangles import signed_double_areas
 from ..progress import SILENT, Progress
-from ..triangles import signed_double_areas
 from .blank import Blank
 from .compared import BINS, PURPOSES, Compared
 from .developing import develop

@@ -9,18 +9,18 @@ from dataclasses import replace
 import numpy as np
 
 from ..correspondence import Correspondence, Leaf, Rigid
+from ..developable.developable import with_flats
+from ..developable.layers import layered
 from ..errors import CannotBeDone, Refused, WrongCall
-from ..form.curves import Array
-from ..form.developable import with_flats
-from ..form.flats import FlatMap
 from ..form.form import Face, Form
-from ..form.layers import layered
 from ..form.sheet_side import depths
 from ..form.unwrapped import Unwrapped, flat_unwrapped, unwrap, unwrap_plain, without_overlap
+from ..geometry.curves import Array
+from ..geometry.ruled_flat import FlatMap
+from ..mesh.triangles import signed_double_areas
+from ..plane.region import only_touch
 from ..progress import SILENT, Progress
-from ..region import only_touch
 from ..tolerances import OUTLINE
-from ..triangles import signed_double_areas
 from .assembly import PLAIN, Assembly, joining
 from .blank import Blank, Figures, Flat, StretchMesh
 from .exact import lay_exact
@@ -41,10 +41,25 @@ PROBES = 1500
 """How many points, about, the round trip is measured at."""
 IMPOSSIBLE = 100.0
 """No relaxed blank is given that stretches or is compressed by more percent than this."""
-TOLERABLE = 30.0
-"""Where it has to be cut to be had at all, it is cut until it gives by no more percent than this."""
 HOPELESS = 30.0
 """A stretch or compression of so many percent is said, whatever the material."""
+
+
+class TooMuchStretch(CannotBeDone):
+    """Relaxed as one sheet no material could follow; ``tried`` is the form and the blank that was found."""
+
+    tried: tuple[Form, Blank] | None = None
+
+    @classmethod
+    def of(cls, form: Form, blank: Blank) -> TooMuchStretch:
+        worst = max(blank.figures.stretch_max, -blank.figures.stretch_min)
+        error = cls(
+            f"Relaxed as one sheet the material would have to give by {worst:,.0f} %, which none can; cut it open "
+            "along edges or reliefs (--cuts, --under), unfold it at its creases (--way exact, a mesh with --crease 1), "
+            "or pick fewer faces."
+        )
+        error.tried = form, blank
+        return error
 
 
 def develop(
@@ -66,7 +81,7 @@ def develop(
     "opposite" to it ("auto": through the hold point where one is given). ``edge_length`` is the size
     of the triangles in mm for the relaxed way. ``assembly`` is how the faces hang together. Developed exactly, a
     twisted face may stretch by ``limit`` percent, which is said.
-    Raises CannotBeDone, Refused or WrongCall.
+    Raises CannotBeDone (TooMuchStretch where no material could follow), Refused or WrongCall.
     """
     begin = time.perf_counter()
     if way not in WAYS:
@@ -102,10 +117,10 @@ def develop(
         unwrapped |= {n: flat_unwrapped(form.face(n), flat) for n, flat in twisted.items()}
     placed, messages = locate_hold(form, unwrapped, hold)
 
-    def settle(leaves: Sequence[Leaf]) -> Rigid:
+    def to_hold(leaves: Sequence[Leaf]) -> Rigid:
         return motion_to_hold(leaves, unwrapped.values(), placed, form.size)
 
-    how = joining(form, numbers, assembly, settle)
+    how = joining(form, numbers, assembly, to_hold)
     if way == "exact":
         flat = lay_exact(form, unwrapped, placed.face, how, progress.part(0.2, 0.8))
         if twisted:
@@ -154,50 +169,12 @@ def develop(
         placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped), sides=flat.sides,
     )  # fmt: skip
     if way == "relaxed" and max(figures.stretch_max, -figures.stretch_min) > IMPOSSIBLE:
-        if asked != "auto" or assembly.reliefs:
-            raise _impossible(figures)
-        return _in_gores(form, blank, hold, seam, edge_length, progress, assembly)
+        raise TooMuchStretch.of(form, blank)
     if not assembly.labelled:
         return blank
     return replace(
         blank, marks=(*labels(blank.outline, blank.sides, blank.correspondence), *matching_marks(form, blank))
     )
-
-
-def _impossible(figures: Figures) -> CannotBeDone:
-    worst = max(figures.stretch_max, -figures.stretch_min)
-    return CannotBeDone(
-        f"Relaxed as one sheet the material would have to give by {worst:,.0f} %, which none can; cut it open along "
-        "edges or reliefs (--cuts, --under), unfold it at its creases (--way exact, a mesh with --crease 1), or pick "
-        "fewer faces."
-    )
-
-
-def _in_gores(
-    form: Form,
-    blank: Blank,
-    hold: Hold,
-    seam: str,
-    edge_length: float | None,
-    progress: Progress,
-    assembly: Assembly,
-) -> Blank:
-    """The same faces cut in gores, or inwards from their outline, since as they are they cannot be had.
-
-    Raises CannotBeDone where no such cuts are found.
-    """
-    from .proposing import propose  # it relaxes sheets of its own
-
-    try:
-        found = propose(form, blank, TOLERABLE, progress=progress)
-    except CannotBeDone:
-        raise _impossible(blank.figures) from None
-    if not found.reliefs:
-        raise _impossible(blank.figures)
-    cut = replace(assembly, reliefs=tuple(relief.points for relief in found.reliefs))
-    made = develop(form, blank.faces, "relaxed", hold, seam, edge_length, progress, cut)
-    said = f"In one sheet it would have to give by {found.uncut:.0f} %, so it was cut at {len(found.reliefs)} reliefs."
-    return replace(made, messages=(said, *made.messages))
 
 
 def _overlaps(flat: Flat) -> tuple[str, ...]:

@@ -13,7 +13,7 @@ from ..form.unwrapped import Unwrapped
 from ..progress import SILENT, Progress
 from ..tolerances import JOIN
 from .blank import Flat
-from .laying import AS_IT_IS, Joining, LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .layout import AS_IT_IS, Joining, LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
 from .outline import contour
 from .unfolding import Joint, unfolded
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import CannotBeDone, Refused
-from ..region import Region
+from ..plane.contour import Contour
+from ..plane.region import Region
 from .blank import Blank
 
 FINE = 1e-5

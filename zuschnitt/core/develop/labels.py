@@ -9,12 +9,12 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import Correspondence
-from ..files.lettering import lettering
-from ..form.curves import Array
 from ..form.form import Form
-from ..region import Region
+from ..geometry.curves import Array
+from ..plane.contour import Contour
+from ..plane.lettering import lettering
+from ..plane.region import Region
 from .blank import Blank, OutlineSide
 
 LARGEST = 6.0

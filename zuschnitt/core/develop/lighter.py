@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from ..form.constrained import with_edges
-from ..form.curves import Array
-from ..form.opening import edge_keys, half_edges
-from ..triangles import boundary_rings, signed_double_areas
+from ..geometry.curves import Array
+from ..mesh.constrained import with_edges
+from ..mesh.opening import edge_keys, half_edges
+from ..mesh.triangles import boundary_rings, signed_double_areas
 from .folding import FoldMesh
 
 TURN = np.radians(2.0)

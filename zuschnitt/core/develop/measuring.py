@@ -7,10 +7,10 @@ from collections.abc import Collection
 import numpy as np
 
 from ..correspondence import Correspondence
-from ..form.curves import Array
 from ..form.form import Form
 from ..form.meshing import chart_meshes, faces_of
 from ..form.unwrapped import Unwrapped
+from ..geometry.curves import Array
 from ..progress import SILENT, Progress
 from .blank import StretchMesh
 

@@ -10,7 +10,7 @@ from ..form.unwrapped import Unwrapped
 from ..progress import Progress
 from .blank import Flat
 from .exact import lay_exact
-from .laying import Joining, beside
+from .layout import Joining, beside
 from .sheet import lay_relaxed
 
 
@@ -38,7 +38,7 @@ def lay_mixed(
     for i, group in enumerate([*curved, *([plain] if plain else [])]):
         part = progress.part(i / (len(curved) + 1), (i + 1) / (len(curved) + 1))
         mine = {n: unwrapped[n] for n in group}
-        here = how if first in mine else replace(how, settle=None)
+        here = how if first in mine else replace(how, to_hold=None)
         holder = first if first in mine else group[0]
         if group is plain:
             flats[holder] = lay_exact(form, mine, holder, here, part)

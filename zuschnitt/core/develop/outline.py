@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..contour import Contour
-from ..form.curves import Array, converged, length, parameters_within
 from ..form.form import WAIST
-from ..region import signed_area
+from ..geometry.curves import Array, converged, length, parameters_within
+from ..plane.contour import Contour
+from ..plane.region import signed_area
 from ..tolerances import OUTLINE
 
 Walk = tuple[Callable[[Array], Array], float, float]

@@ -12,10 +12,10 @@ import shapely
 from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import breadth_first_order, dijkstra, maximum_flow
 
-from ..form.curves import Array
-from ..form.opening import edge_keys, half_edges, pairs_across
-from ..region import Region
-from ..triangles import boundary_rings
+from ..geometry.curves import Array
+from ..mesh.opening import edge_keys, half_edges, pairs_across
+from ..mesh.triangles import boundary_rings
+from ..plane.region import Region
 
 FINENESS = 1000
 """Into so many steps the length of an edge of mean length is divided, as the flow counts in whole numbers."""

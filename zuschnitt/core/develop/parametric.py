@@ -6,16 +6,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..contour import Contour
 from ..correspondence import Correspondence, RigidLeaf
 from ..form.charts import Chart, ScaledChart, orientation
-from ..form.curves import Array
 from ..form.form import Face, Form
-from ..form.surfaces import Fitted
 from ..form.unwrapped import Unwrapped, plain_box, plain_window
+from ..geometry.curves import Array
+from ..geometry.surfaces import Fitted
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .blank import Flat
-from .laying import AS_IT_IS, Joining, flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .layout import AS_IT_IS, Joining, flat_of, laid_face, outline_sides, rigid_leaves, spread
 from .measuring import measured
 
 TABLE = 2001

@@ -9,9 +9,9 @@ import numpy as np
 
 from ..correspondence import MARGIN, Leaf, Rigid
 from ..errors import Refused
-from ..form.curves import Array
 from ..form.form import POLE, Coedge, Form
 from ..form.unwrapped import Unwrapped, plain_box
+from ..geometry.curves import Array
 from ..tolerances import OFF_FORM
 
 STEP = 1e-4

@@ -12,12 +12,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import Correspondence, Leaf, RigidLeaf
-from ..form.curves import Array, parameters_within
 from ..form.form import POLE, Before, Coedge, Form
 from ..form.unwrapped import unwrap
-from ..region import Region
+from ..geometry.curves import Array, parameters_within
+from ..plane.contour import Contour
+from ..plane.region import Region
 from ..tolerances import OUTLINE
 from .blank import Blank, StretchMesh
 from .outline import Walk, contour

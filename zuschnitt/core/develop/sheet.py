@@ -13,19 +13,19 @@ from ..errors import CannotBeDone
 from ..flatten.keeping import Held
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import relax
-from ..form.curves import Array
 from ..form.form import WAIST, Form
 from ..form.lines_on_faces import lines_on_faces
 from ..form.meshing import ChartMesh, chart_meshes, faces_of
-from ..form.opening import edge_keys
 from ..form.pole_to_pole import halved
 from ..form.seam_edges import with_seam_edges
 from ..form.unwrapped import Unwrapped
+from ..geometry.curves import Array
+from ..mesh.opening import edge_keys
+from ..mesh.triangles import boundary_rings, signed_double_areas
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
-from ..triangles import boundary_rings, signed_double_areas
 from .blank import Flat, StretchMesh
-from .laying import AS_IT_IS, Joining, arranged, flat_of
+from .layout import AS_IT_IS, Joining, arranged, flat_of
 from .limits import EQUILATERAL, MOST_TRIANGLES, triangle_count
 from .outline import RELIEF, Side, Walk, seam_name
 from .overlapping import lies_over_itself, separating
@@ -209,7 +209,7 @@ def lay_relaxed(
 ) -> Flat:
     """The faces relaxed flat together, and laid as they are held."""
     sheet = relaxed_sheet(form, unwrapped, first, edge_length, how, progress)
-    blank = sheet.blank if how.settle is None else how.settle(sheet.leaves).apply(sheet.blank)
+    blank = sheet.blank if how.to_hold is None else how.to_hold(sheet.leaves).apply(sheet.blank)
     motions = arranged([blank[mine] for mine in sheet.members], how.gap)
     blank = blank.copy()
     for mine, motion in zip(sheet.members, motions, strict=True):

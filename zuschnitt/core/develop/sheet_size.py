@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..tolerances import OUTLINE
 
 TURNS = np.linspace(0, np.pi / 2, 91)[:-1]

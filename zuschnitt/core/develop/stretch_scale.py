@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 STOPS = np.array(
     [[84, 39, 136], [153, 142, 195], [216, 218, 235], [246, 245, 240], [254, 224, 182], [241, 163, 64], [179, 88, 6]],

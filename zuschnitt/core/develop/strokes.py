@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .blank import StretchMesh
 
 LEAST = 1e-4

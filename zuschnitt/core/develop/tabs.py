@@ -9,9 +9,9 @@ from itertools import pairwise
 import numpy as np
 import shapely
 
-from ..contour import Contour
-from ..form.curves import Array
-from ..region import Region
+from ..geometry.curves import Array
+from ..plane.contour import Contour
+from ..plane.region import Region
 from .outline import Side, Walk, contour
 
 SHARES = (1.0, 0.75, 0.5, 0.3)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ..developable.developable import nearest_flat
+from ..developable.fitted_flat import total_curvature
 from ..errors import CannotBeDone
-from ..form.developable import nearest_flat
-from ..form.fitted_flat import total_curvature
-from ..form.flats import FlatMap
 from ..form.form import Face, Form
-from ..form.surfaces import Fitted
 from ..form.unwrapped import plain_box
+from ..geometry.ruled_flat import FlatMap
+from ..geometry.surfaces import Fitted
 from ..progress import SILENT, Progress
 
 PLAINLY_ROUND = 1.0

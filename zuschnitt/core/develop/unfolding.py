@@ -19,7 +19,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..correspondence import STILL, Rigid
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..progress import Progress
 from ..tolerances import JOIN
 from .sheet_size import ROUNDED, SheetSize, corners_of_hull

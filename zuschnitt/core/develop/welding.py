@@ -10,10 +10,10 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..form.curves import Array
 from ..form.meshing import ChartMesh
-from ..form.opening import characteristic, cuts_to_disc, edge_keys, opened, path_keys
-from ..triangles import boundary_rings
+from ..geometry.curves import Array
+from ..mesh.opening import characteristic, cuts_to_disc, edge_keys, opened, path_keys
+from ..mesh.triangles import boundary_rings
 
 
 @dataclass(frozen=True)

@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..parameters.figure_numbers import FigureNumbers
 from ..parameters.number import number
 from ..parameters.parameter import stands_in
+from ..plane.contour import Contour
 from ..plane.spans import Spans
 from .ground import Ground
 from .registry import Figure, figure

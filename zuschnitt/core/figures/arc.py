@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..parameters.number import number
+from ..plane.contour import Contour
 from .registry import Placed, figure
 
 

@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
 from ..parameters.place import place
+from ..plane.contour import Contour
 from .ground import Ground
 from .registry import Figure, figure
 

@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.plane_points import plane_points
+from ..plane.contour import Contour
 from .registry import Placed, figure
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..plane.spans import Spans
 from .drawn import Drawn
 from .ground import Ground
@@ -91,7 +91,7 @@ def _of_ground(ground: Ground) -> Iterator[Caught]:
 
 
 def _of_figure(each: Drawn, ground: Ground) -> Iterator[Caught]:
-    from ..contour import bounds
+    from ..plane.contour import bounds
 
     box = bounds(each.contours)
     yield Caught(

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ..contour import Contour
 from ..parameters.choice import choice
 from ..parameters.figure_numbers import FigureNumbers, figure_numbers
 from ..parameters.number import number
 from ..parameters.parameter import stands_in
+from ..plane.contour import Contour
 from .ground import Ground
 from .registry import Figure, figure
 

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.plane_points import plane_points
+from ..plane.contour import Contour
 from .line import ENDS, _apart
 from .registry import Placed, figure
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import CannotBeDone, Refused
-from ..parameters.figures import NumberedFigure
+from ..plane.contour import Contour
+from .figures_value import NumberedFigure
 from .ground import Ground
 
 MOST_CONTOURS = 100_000

@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..contour import Contour, bounds
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..parameters.place import Anchor
-from ..plane.corners import CORNER
+from ..plane.contour import Contour, bounds
+from ..plane.corners import CONTOUR_CORNER
 from ..plane.spans import Spans
 
 if TYPE_CHECKING:
@@ -149,7 +149,7 @@ class Ground(Lazy):
         found = []
         for contour in self.outline:
             spans = Spans.of([contour])
-            found.append((spans, np.nonzero(np.abs(spans.turns) > 5 * CORNER)[0].tolist()))
+            found.append((spans, np.nonzero(np.abs(spans.turns) > 5 * CONTOUR_CORNER)[0].tolist()))
         return found
 
     def frame(self, anchor: Anchor) -> Frame:

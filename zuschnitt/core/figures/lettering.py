@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.number import number
 from ..parameters.words import words
+from ..plane.contour import Contour
 from .registry import LAYERS, Placed, figure
 
 STANDS = {"left": "begins", "centre": "stands centred", "right": "ends"}
@@ -27,7 +27,7 @@ class Lettering(Placed):
     sentence = "{kind} {text}, {height} high; it {stands} at {x}, {y} from {place}, turned by {turn}."
 
     def shape(self) -> list[Contour]:
-        from ..files.lettering import lettering, without_glyphs
+        from ..plane.lettering import lettering, without_glyphs
 
         if not self.text.strip():
             raise Refused("it has no words; type some.")

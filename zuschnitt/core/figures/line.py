@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.number import number
 from ..parameters.plane_points import plane_points
+from ..plane.contour import Contour
 from .registry import Placed, figure
 
 ENDS = {"open": "an open", "closed": "a closed"}

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ..contour import Contour
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
 from ..parameters.place import place
+from ..plane.contour import Contour
 from .ground import Ground
 from .registry import Figure, figure
 

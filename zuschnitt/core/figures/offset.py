@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
+from ..plane.contour import Contour
 from .ground import Ground
 from .registry import Figure, figure
 

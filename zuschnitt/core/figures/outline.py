@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.number import number
+from ..plane.contour import Contour
 from .ground import Ground
 from .registry import Figure, figure
 

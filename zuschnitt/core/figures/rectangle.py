@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ..contour import Contour
 from ..parameters.number import number
+from ..plane.contour import Contour
 from .registry import Placed, figure
 
 

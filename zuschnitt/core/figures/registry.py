@@ -20,7 +20,7 @@ from ..parameters.parameter import Parameter
 from ..parameters.place import place
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    from ..plane.contour import Contour
     from .ground import Frame, Ground
 
 T = TypeVar("T", bound=type)

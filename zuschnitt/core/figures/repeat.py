@@ -8,12 +8,12 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.figure_numbers import figure_numbers
 from ..parameters.number import number
 from ..parameters.place import place
+from ..plane.contour import Contour
 from .ground import Ground
 from .registry import Figure, figure
 
@@ -76,7 +76,7 @@ class Ring(Figure):
     sentence = "{kind} {count} of {of} over {angle} about {x}, {y} from {place}, {turns}."
 
     def draw(self, ground: Ground) -> list[Contour]:
-        from ..contour import bounds
+        from ..plane.contour import bounds
 
         count = _whole(self.count)
         centre = ground.frame(self.place).at(self.x, self.y)

@@ -7,9 +7,9 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from ..parameters.number import number
+from ..plane.contour import Contour
 from .registry import Placed, figure
 
 

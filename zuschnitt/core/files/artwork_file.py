@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import PurePath
 
-from ..artwork import Artwork
 from ..errors import Refused
+from ..plane.artwork import Artwork
 from ..progress import SILENT, Progress
 from .apart import patience, read_apart
 

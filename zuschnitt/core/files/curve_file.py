@@ -30,7 +30,7 @@ def read_curves(content: bytes, name: str) -> list[SpaceCurve]:
 
 
 def _from_step(content: bytes, name: str) -> list[SpaceCurve]:
-    from ..form.kernel import read_step_curves_bytes
+    from ..kernel.step_in import read_step_curves_bytes
 
     edges = read_step_curves_bytes(content, name)
     return [SpaceCurve(points, f"edge {i}", smooth) for i, (points, smooth) in enumerate(edges, 1)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..contour import Contour
+from ..plane.contour import Contour
 from .reading_back import require_same
 
 

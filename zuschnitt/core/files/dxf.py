@@ -11,15 +11,15 @@ from pathlib import Path
 
 import numpy as np
 
-from ..artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
-from ..contour import LAYERS, BendNote, Contour
 from ..errors import Refused
+from ..plane.artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
+from ..plane.contour import LAYERS, BendNote, Contour
+from ..plane.lettering import bezier
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
 from .apart import guarded
+from .atomic import write_whole
 from .dxf_entities import Drawn
-from .lettering import bezier
-from .whole import write_whole
 
 OF_BEND = "ZUSCHNITT"
 """The application's name under which a bend line has its angle, radius and allowance as extended data."""

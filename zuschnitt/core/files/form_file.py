@@ -65,7 +65,7 @@ def _from_mesh(content: bytes, name: str, unit: str, crease: float, progress: Pr
 
 
 def _from_step(content: bytes, name: str, path: Path | None, progress: Progress) -> Form:
-    from ..form.kernel import read_step, read_step_bytes
+    from ..kernel.step_in import read_step, read_step_bytes
 
     if path is not None and path.is_file():
         return read_step(path, name, progress)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..contour import Contour, arc_centre
+from ..plane.contour import Contour, arc_centre
 
 LEFT_OUT = ("REFERENCE", "BEND_UP", "BEND_DOWN")
 MARKED = ("MARK", "TEXT")

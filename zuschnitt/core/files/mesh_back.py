@@ -7,7 +7,7 @@ import io
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 RATIO = 1e-5
 """Numbers are written with some seven digits: what is measured may differ by this part of it."""

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import io
 import zipfile
-from dataclasses import dataclass
 from pathlib import PurePath
 
 import numpy as np
 
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..mesh.given import Triangles
 from .apart import guarded, patience, time_limit
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf")
@@ -24,18 +24,6 @@ LARGEST_MODEL = 512 << 20
 """The model of a 3MF is not unpacked when it is larger than this, in bytes."""
 SMALL = 5.0
 """A form of fewer units than this across is taken for one in metres."""
-
-
-@dataclass(frozen=True)
-class Triangles:
-    """``points`` (n, 3) in mm and ``triangles`` (t, 3) as the file has them; ``body`` (t,) numbers ``bodies``."""
-
-    points: Array
-    triangles: np.ndarray
-    body: np.ndarray
-    bodies: tuple[str, ...]
-    unit: str
-    messages: tuple[str, ...] = ()
 
 
 def read_triangles(content: bytes, name: str, unit: str = "auto") -> Triangles:

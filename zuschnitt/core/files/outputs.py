@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ..errors import WrongCall
-from .whole import staged, unwritable
+from .atomic import staged, unwritable
 
 
 @dataclass

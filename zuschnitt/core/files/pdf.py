@@ -7,13 +7,13 @@ from io import BytesIO
 
 import numpy as np
 
-from ..contour import LAYERS, Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import LAYERS, Contour
+from ..plane.lettering import lettering
 from ..shop.bend_table import HEADS, bend_rows, named
 from ..shop.pages import MARGIN
 from ..shop.printed import Page, Pages
 from ..tolerances import ARTWORK
-from .lettering import lettering
 
 MM = 72 / 25.4
 """Points of a page to the mm."""

@@ -9,9 +9,9 @@ from io import BytesIO
 
 import numpy as np
 
-from ..contour import LAYERS
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import LAYERS
 from ..shop.pages import MARGIN
 from ..shop.printed import Page, Pages
 from .pdf import MM

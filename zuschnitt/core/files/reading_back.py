@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 
-from ..contour import Contour
 from ..errors import CannotBeDone
+from ..plane.contour import Contour
 
 PLACES = 2e-4
 """Numbers in files are rounded: each span of a contour may be longer or shorter by so many mm."""

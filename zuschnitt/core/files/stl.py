@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..form.curves import Array
 from ..form.form import Form
 from ..form.joined_triangles import joined_triangles
+from ..geometry.curves import Array
 from .mesh_back import require_same_triangles
 
 

@@ -13,14 +13,14 @@ from xml.sax.saxutils import escape
 
 import numpy as np
 
-from ..artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
-from ..contour import LAYERS, Contour, arc_centre, bounds
 from ..errors import Refused
+from ..plane.artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
+from ..plane.contour import LAYERS, Contour, arc_centre, bounds
+from ..plane.lettering import bezier, few, lettering
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
 from ..wording import counted
 from .apart import guarded
-from .lettering import bezier, few, lettering
 from .svg_symbols import fit_symbols
 from .svg_tree import drawn_only, in_pixels
 

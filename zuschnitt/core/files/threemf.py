@@ -8,9 +8,9 @@ import zipfile
 import numpy as np
 from lxml import etree
 
+from ..form.appearance import TINTS, Looks
 from ..form.form import Form
 from ..form.joined_triangles import joined_triangles
-from ..looks import TINTS, Looks
 from .mesh_back import require_same_triangles
 
 CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"

@@ -13,9 +13,9 @@ from collections.abc import Callable
 import numpy as np
 from scipy.sparse.csgraph import dijkstra
 
-from ..form.curves import Array
-from ..form.opening import characteristic, graph, half_edges
-from ..triangles import boundary_rings
+from ..geometry.curves import Array
+from ..mesh.opening import characteristic, graph, half_edges
+from ..mesh.triangles import boundary_rings
 from .metric import Metric
 from .pinned import Pinned
 from .rolled_out import laid, mended

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import sparse
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 HELD = 1000.0
 """How much stiffer than the triangles a held piece of the boundary is."""

@@ -8,7 +8,7 @@ import numpy as np
 from scipy import sparse
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 
 @dataclass(frozen=True)

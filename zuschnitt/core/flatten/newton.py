@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import sparse
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..progress import SILENT, Progress
 from .keeping import LENGTHS, local
 from .metric import Metric

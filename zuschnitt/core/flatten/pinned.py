@@ -10,7 +10,7 @@ from scipy import sparse
 from scipy.sparse.csgraph import reverse_cuthill_mckee
 from scipy.sparse.linalg import splu
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 SYMMETRIC: dict[str, Any] = {"diag_pivot_thresh": 0.0, "options": {"SymmetricMode": True}}
 

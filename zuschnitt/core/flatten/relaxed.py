@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import sparse
 
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..mesh.triangles import signed_double_areas
 from ..progress import SILENT, Progress
-from ..triangles import signed_double_areas
 from .keeping import HELD, LENGTHS, Held, Keep, local
 from .metric import Metric
 from .newton import polished
@@ -56,7 +56,7 @@ def relax(
     triangles: np.ndarray,
     start: Array | None = None,
     most_steps: int = 300,
-    settled: float = 1e-6,
+    converged: float = 1e-6,
     goal: float | None = None,
     progress: Progress = SILENT,
     keep: Keep = LENGTHS,
@@ -65,7 +65,7 @@ def relax(
     """Develops a mesh that is one connected sheet with a boundary.
 
     ``points_form`` (n, 3) in mm; ``triangles`` (t, 3) anticlockwise seen from outside; ``start`` (n, 2)
-    an embedding without flips, if one is known. Stops when a step gains less than ``settled`` of the
+    an embedding without flips, if one is known. Stops when a step gains less than ``converged`` of the
     energy and Newton's method sees no more to gain, at ``most_steps``, or once the energy is not above ``goal``.
     ``keep`` is what it keeps, and ``held`` are pieces of the boundary that stay straight or keep their length.
     Raises CannotBeDone for a closed mesh.
@@ -117,7 +117,7 @@ def relax(
         progress.step(0.3 + 0.7 * steps / (steps + 15), "relaxing")
         if goal is not None and energy <= goal:
             return Relaxed(points, energy, steps)
-        arrived = gained <= settled * energy or energy <= 1e-13 * metric.areas.sum()
+        arrived = gained <= converged * energy or energy <= 1e-13 * metric.areas.sum()
         if arrived or (steps >= SLOW and newton and len(triangles) <= MOST_POLISHED):
             break
     if newton and len(triangles) <= (MOST_CHECKED if arrived else MOST_POLISHED):
@@ -157,7 +157,7 @@ def first_map(points_form: Array, triangles: np.ndarray) -> Array:
 
 
 def _roughly(points_form: Array, triangles: np.ndarray) -> Array:
-    return relax(points_form, triangles, most_steps=15, settled=1e-3).points_blank
+    return relax(points_form, triangles, most_steps=15, converged=1e-3).points_blank
 
 
 def _conformal(

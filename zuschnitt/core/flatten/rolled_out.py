@@ -12,9 +12,9 @@ import numpy as np
 from scipy import sparse
 from scipy.sparse.csgraph import breadth_first_order
 
-from ..form.curves import Array
-from ..form.opening import half_edges, pairs_across
-from ..triangles import signed_double_areas
+from ..geometry.curves import Array
+from ..mesh.opening import half_edges, pairs_across
+from ..mesh.triangles import signed_double_areas
 from .metric import Metric
 from .pinned import Pinned
 

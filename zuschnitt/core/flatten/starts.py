@@ -8,8 +8,8 @@ from scipy import sparse
 from scipy.sparse.linalg import splu
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
-from ..triangles import boundary_rings, signed_double_areas
+from ..geometry.curves import Array
+from ..mesh.triangles import boundary_rings, signed_double_areas
 from .coarse_start import Develop, turned_by_cells
 from .metric import Metric
 from .pinned import Pinned, solved_in_order

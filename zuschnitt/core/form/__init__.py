@@ -1,1 +1,1 @@
-"""Forms: faces on true surfaces, edges, triangles with surface parameters; and their kernel."""
+"""Forms: faces on true surfaces, edges, triangles with surface parameters, and what one may ask of them."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from .curves import Array, Curve, Spline
+from ..geometry.curves import Array, Curve, Spline
+from ..geometry.surfaces import Plane, Surface
 from .form import Face
-from .surfaces import Plane, Surface
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 

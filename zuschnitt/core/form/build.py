@@ -9,12 +9,12 @@ from itertools import pairwise
 import numpy as np
 
 from ..errors import Refused
+from ..geometry.curves import Array, Curve, Ellipse, Line
+from ..geometry.surfaces import TURN, Cone, Cylinder, Frame, Plane, SplineSurface, Surface
 from ..tolerances import SMOOTH_ANGLE
 from .area import face_area
-from .curves import Array, Curve, Ellipse, Line
 from .form import POLE, Body, Coedge, Edge, Face, Form, OnSurface
 from .meshing import with_meshes
-from .surfaces import TURN, Cone, Cylinder, Frame, Plane, SplineSurface, Surface
 
 
 def turned_body(profile, name: str = "body") -> Form:

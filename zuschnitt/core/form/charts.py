@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from .curves import Array, Line
-from .flats import FlatMap
+from ..geometry.curves import Array, Line
+from ..geometry.ruled_flat import FlatMap
+from ..geometry.surfaces import Cone, Cylinder, Plane, Sphere, Surface
+from ..mesh.mesh_surface import MeshSurface
 from .form import Coedge
-from .mesh_surface import MeshSurface
-from .surfaces import Cone, Cylinder, Plane, Sphere, Surface
 
 ROWS = 257
 """How many rows a tapered chart knows."""

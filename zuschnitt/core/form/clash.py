@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .curves import Array
+from ..geometry.curves import Array
 
 
 @dataclass(frozen=True)

@@ -12,14 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
+from ..geometry.curves import Array
+from ..geometry.surfaces import SplineSurface
 from ..progress import SILENT, Progress
 from ..wording import coordinates, counted
 from .build import bounded, lines_round
-from .curves import Array
 from .form import Form
 from .locator import Locator
 from .outer_loop import OuterLoop, outer_loop
-from .surfaces import SplineSurface
 
 FIRST, LAST = 8, 128
 """Spans of the grid each way, from the first try to the last."""

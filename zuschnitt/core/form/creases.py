@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..geometry.curves import Array
+from ..geometry.surfaces import Surface
 from .charts import Chart
-from .curves import Array
 from .form import Coedge
-from .surfaces import Surface
 
 SAMPLES = 513
 """At so many places a walk along an edge is asked on which side of a crease it is."""

@@ -11,13 +11,13 @@ from itertools import pairwise
 import numpy as np
 
 from ..errors import CannotBeDone
+from ..geometry.curves import Array, parameters_within
+from ..mesh.mesh_surface import MeshSurface
 from ..plane.arrangement import Cell, Piece, Walk, cells
-from ..region import Region
+from ..plane.region import Region
 from .area import face_area
 from .build import connected
-from .curves import Array, parameters_within
 from .form import CUT, Before, Coedge, Edge, Face, Form, OnSurface
-from .mesh_surface import MeshSurface
 from .meshing import with_meshes
 
 Loops = tuple[tuple[Coedge, ...], ...]

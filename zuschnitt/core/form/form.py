@@ -9,10 +9,10 @@ from functools import cached_property
 import numpy as np
 
 from ..errors import Refused
+from ..geometry.curves import Array, Curve, Line, length, parameters_within
+from ..geometry.ruled_flat import FlatMap
+from ..geometry.surfaces import Surface
 from ..lazy import Lazy
-from .curves import Array, Curve, Line, length, parameters_within
-from .flats import FlatMap
-from .surfaces import Surface
 
 
 @dataclass(frozen=True)

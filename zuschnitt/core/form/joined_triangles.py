@@ -6,8 +6,8 @@ from collections.abc import Collection
 
 import numpy as np
 
+from ..geometry.curves import Array
 from ..plane.arrangement import clusters
-from .curves import Array
 from .form import Form
 
 ONE_POINT = 2e-5

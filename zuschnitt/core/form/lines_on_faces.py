@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..region import Region
-from .curves import Array
+from ..geometry.curves import Array
+from ..plane.region import Region
 from .form import Form
 from .unwrapped import Unwrapped
 

@@ -10,8 +10,8 @@ import numpy as np
 
 from ..correspondence import STILL, Correspondence, RigidLeaf
 from ..errors import CannotBeDone
+from ..geometry.curves import Array
 from ..lazy import Lazy
-from .curves import Array
 from .form import Form
 from .unwrapped import unwrap, unwrap_plain, without_overlap
 

@@ -11,24 +11,24 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
-from ..files.mesh_file import Triangles
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import first_map, relax
+from ..geometry.curves import Array, Line, Spline
+from ..geometry.surfaces import Frame, Plane
+from ..mesh.given import Triangles
+from ..mesh.mending import mended
+from ..mesh.mesh_surface import MeshSurface
+from ..mesh.opening import cuts_to_disc, edge_keys, graph, half_edges, opened, pairs_across, path_keys, shortest_path
+from ..mesh.slicing import sliced_ball
+from ..mesh.triangles import boundary_rings, normals_at_points
 from ..progress import SILENT, Progress
-from ..triangles import boundary_rings, normals_at_points
-from .curves import Array, Line, Spline
 from .form import Body, Coedge, Edge, Face, FaceMesh, Form
-from .mending import mended
-from .mesh_surface import MeshSurface
-from .opening import cuts_to_disc, edge_keys, graph, half_edges, opened, pairs_across, path_keys, shortest_path
-from .slicing import sliced_ball
-from .surfaces import Frame, Plane
 
 MOST_FACES = 20_000
 MOST_BODIES = 2_000
 FLAT = 2e-6
 """A face is plane where its points keep within this part of the form's size."""
-CORNER = np.radians(25)
+EDGE_CORNER = np.radians(25)
 """An outline that turns by more than this has a corner there, and an edge ends."""
 ROUND = 2e-4
 """An inner point whose angles lack more than this to a full turn, in radians, cannot be laid flat."""
@@ -206,7 +206,7 @@ def _chains(points: Array, keys: np.ndarray, signature: np.ndarray):
         if signature[i] != signature[j]:
             return None
         before, after = _direction(points, ends[i], here), _direction(points, ends[j], here)
-        return j if -before @ after > np.cos(CORNER) else None
+        return j if -before @ after > np.cos(EDGE_CORNER) else None
 
     done = np.zeros(len(keys), bool)
     chains: list[Chain] = []
@@ -288,8 +288,8 @@ def _charted(points: Array, triangles: np.ndarray) -> tuple[Array, bool]:
     if len(triangles) > CHARTED:
         return first_map(points, triangles), False
     if np.abs(angle_defects(points, triangles)).max(initial=0.0) > ROUND:
-        return relax(points, triangles, most_steps=12, settled=1e-3).points_blank, False
-    flat = relax(points, triangles, most_steps=400, settled=1e-9).points_blank
+        return relax(points, triangles, most_steps=12, converged=1e-3).points_blank, False
+    flat = relax(points, triangles, most_steps=400, converged=1e-9).points_blank
     stretch = singular_values(Metric.of(points, triangles).jacobians(flat)) - 1
     return flat, bool(np.abs(stretch).max() <= ISOMETRIC)
 

@@ -10,17 +10,17 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBeDone
+from ..geometry.curves import Array, Line, Spline, parameters_within
+from ..mesh.constrained import with_edges
+from ..mesh.mesh_surface import MeshSurface
+from ..mesh.opening import distinct, edge_keys, half_edges, path_keys
+from ..mesh.triangles import normals_at_points, signed_double_areas
+from ..plane.region import Region
 from ..progress import SILENT, Progress
-from ..region import Region
-from ..triangles import normals_at_points, signed_double_areas
 from .charts import CylinderChart, SqueezedChart
-from .constrained import with_edges
 from .creases import crossings, split_along_creases
-from .curves import Array, Line, Spline, parameters_within
 from .form import Coedge, Face, FaceMesh, Form
 from .lines_on_faces import LineOnFace
-from .mesh_surface import MeshSurface
-from .opening import distinct, edge_keys, half_edges, path_keys
 from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
 OWN = 0.6

@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from .curves import Array, Ellipse, Line, Spline
+from ..geometry.curves import Array, Ellipse, Line, Spline
+from ..geometry.offset_surface import OffsetSurface
+from ..geometry.surfaces import Cone, Cylinder, Extrusion, Frame, Plane, Revolution, Sphere, SplineSurface, Torus
+from ..mesh.mesh_surface import MeshSurface
 from .form import Before, Edge, Face, FaceMesh, Form, OnSurface
-from .layers import Offset
-from .mesh_surface import MeshSurface
-from .surfaces import Cone, Cylinder, Extrusion, Frame, Plane, Revolution, Sphere, SplineSurface, Torus
 
 
 @dataclass(frozen=True)
@@ -93,7 +93,7 @@ class Motion:
         return replace(thing, points=self.points(thing.points))
 
     @moved.register
-    def _(self, thing: Offset) -> Offset:
+    def _(self, thing: OffsetSurface) -> OffsetSurface:
         return replace(thing, base=self.moved(thing.base))
 
     @moved.register

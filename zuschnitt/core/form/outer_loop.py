@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import Refused
+from ..geometry.curves import Array
 from ..wording import coordinates
-from .curves import Array
 from .form import Coedge, Face, Form
 
 PLACES = 400

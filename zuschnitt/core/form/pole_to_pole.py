@@ -10,8 +10,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..geometry.curves import Array, Line
 from .charts import chart_of
-from .curves import Array, Line
 from .form import POLE, Coedge, Edge, Form, OnSurface
 from .unwrapped import Unwrapped
 

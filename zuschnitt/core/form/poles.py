@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from .curves import Array, Curve, Ellipse, Line
+from ..geometry.curves import Array, Curve, Ellipse, Line
+from ..geometry.surfaces import SplineSurface
 from .form import POLE, Coedge, Face
-from .surfaces import SplineSurface
 
 
 def with_poles_along_u(face: Face) -> Face:

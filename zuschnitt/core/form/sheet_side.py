@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from .curves import Array
+from ..geometry.curves import Array
+from ..geometry.surfaces import Plane
 from .form import Face, FaceMesh, Form, distance_to_triangles
-from .surfaces import Plane
 
 PLACES = 12
 """At so many triangles of a face, about, it is looked what lies below and how it bends."""

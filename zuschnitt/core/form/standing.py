@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .curves import Array
+from ..geometry.curves import Array
 
 FLAT = 1e-6
 """Triangles whose normal is nearer to the level than this, in radians, are walls."""

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..region import Region
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
+from ..geometry.ruled_flat import FlatMap
+from ..mesh.mesh_surface import MeshSurface
+from ..plane.region import Region
 from .charts import Chart, FlatChart, PlaneChart, Window, chart_of, orientation
-from .curves import Array, Curve, Ellipse, Line, Spline, parameters_within
-from .flats import FlatMap
 from .form import CUT, POLE, WAIST, Coedge, Face
-from .mesh_surface import MeshSurface
 
 OVERLAP = 5e-3
 """How finely an outline is looked at for overlaps, in mm."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from ..errors import Refused
-from ..parameters.laid import LaidPart
+from .laid_part import LaidPart
 from .part import Placed
 from .sheet import NestedSheet, Nesting
 

@@ -11,10 +11,10 @@ import numpy as np
 import shapely
 import shapely.affinity
 
-from ..contour import Contour
 from ..errors import Refused
 from ..lazy import Lazy
 from ..plane.containing import parents
+from ..plane.contour import Contour
 
 FLAT = 0.01
 """Curves are flattened within this, in mm."""

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..lazy import Lazy
+from ..plane.contour import Contour
 from .part import FLAT, Part, Placed
 
 TURNS = {"along": (0.0, 180.0), "across": (90.0, 270.0), "free": None}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..parameters import faces, memory, needed_edges, number, source
+from ..parameters import faces, identities, needed_edges, number, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
 from ..results.space_curves import CurvesResult
@@ -27,14 +27,14 @@ class RunBesideEdges:
     edges: Any = needed_edges("no edges yet", "the edges: click them on the form")
     distance: Any = number(10, "mm", "how far from the edges, along the surface", above=0)
     faces: Any = faces("on which side of an edge between two faces: pick it on the form, or write 1, 4")
-    remembered: Any = memory()
+    remembered: Any = identities()
 
     sentence = "Run {distance} beside {edges} of {form}, on {faces}."
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.beside import beside_edges
-        from ..form.lasting import faces_again, found_again
+        from ..form.persistent_names import faces_again, found_again
+        from ..form_curves.offset_curves import beside_edges
 
         numbers, said = found_again(self.form, self.edges, (self.remembered or {}).get("edges", ""), "edge")
         picked, also = faces_again(self.form, self.faces, self.remembered)

@@ -12,7 +12,7 @@ from ..results.form import FormResult
 from ..results.result import Outcome, outcome
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    from ..plane.contour import Contour
 
 
 def of_shape(make: Callable[[], Any], name: str, progress: Progress) -> Outcome:
@@ -20,7 +20,7 @@ def of_shape(make: Callable[[], Any], name: str, progress: Progress) -> Outcome:
 
     Raises CannotBeDone where the kernel makes none, or bodies that are not valid.
     """
-    from ..form.kernel import form_of_shape
+    from ..kernel.forms import form_of_shape
     from ..solids.bodies import form_of_bodies, made_body
     from ..solids.explore import solids_of
 

@@ -36,8 +36,8 @@ class CircleGrid:
     sentence = "Lay circles of {diameter} over {blank}, {spacing} from middle to middle."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..artwork import Artwork
-        from ..contour import Contour
+        from ..plane.artwork import Artwork
+        from ..plane.contour import Contour
 
         x0, y0, x1, y1 = self.blank.bounds
         if (x1 - x0) * (y1 - y0) / self.spacing**2 > MOST:

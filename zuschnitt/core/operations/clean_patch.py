@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..parameters import faces, memory, number, optional_points, source
+from ..parameters import faces, identities, number, optional_points, source
 from ..progress import Progress
 from ..results.form import FormResult
 from ..results.result import Figure, Outcome, outcome
@@ -32,14 +32,14 @@ class MakePatchAnew:
     corners: Any = optional_points(
         "its four sharpest corners", "four places of the outline, in their order; click them on the form"
     )
-    remembered: Any = memory()
+    remembered: Any = identities()
 
     sentence = "Make {faces} of {form} one clean patch that keeps within {tolerance} of them."
     clauses = (("corners", "It has its corners at {corners}."),)
 
     def run(self, progress: Progress) -> Outcome:
         from ..form.clean_patch import clean_patch
-        from ..form.lasting import faces_again
+        from ..form.persistent_names import faces_again
 
         picked, said = faces_again(self.form, self.faces, self.remembered)
         if picked is None:

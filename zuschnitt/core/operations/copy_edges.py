@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..parameters import choice, memory, needed_edges, source
+from ..parameters import choice, identities, needed_edges, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
 from ..results.space_curves import CurvesResult
@@ -25,7 +25,7 @@ from .registry import operation
 class CopyEdges:
     form: Any = source("form", hint="the form whose edges are copied")
     edges: Any = needed_edges("no edges yet", "the edges: click them on the form")
-    remembered: Any = memory()
+    remembered: Any = identities()
     reach: Any = choice(
         "picked", {"picked": "as they are", "smooth": "with all that run on smoothly"}, "how far the curves go"
     )
@@ -34,8 +34,8 @@ class CopyEdges:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.edge_curves import edge_chains, running_on
-        from ..form.lasting import found_again
+        from ..form.persistent_names import found_again
+        from ..form_curves.edge_curves import edge_chains, running_on
 
         numbers, said = found_again(self.form, self.edges, (self.remembered or {}).get("edges", ""), "edge")
         if self.reach == "smooth":

@@ -41,8 +41,8 @@ class CurveReliefs:
     )
 
     def run(self, progress: Progress) -> Outcome:
-        from ..develop.relief import Relief
         from ..files.curve_file import read_curves
+        from ..reliefs.relief import Relief
 
         curves = list(self.curves or ())
         if self.file is not None:

@@ -16,8 +16,8 @@ from ..parameters import (
     direction,
     edges,
     faces,
+    identities,
     material,
-    memory,
     number,
     optional_source,
     point,
@@ -31,7 +31,7 @@ from .registry import operation
 
 if TYPE_CHECKING:
     from ..develop.blank import Blank
-    from ..form.curves import Array
+    from ..geometry.curves import Array
 
 SLOW, COARSE = 60_000, 6_000
 """From so many triangles on, a first look with so many is shown."""
@@ -50,7 +50,7 @@ SLOW, COARSE = 60_000, 6_000
 class Develop:
     form: Any = source("form", hint="the form whose faces are developed")
     faces: Any = faces("the faces: pick them on the form, or write all or 1, 4")
-    remembered: Any = memory()
+    remembered: Any = identities()
     hold: Any = point("its own corner", "the point of the form that lies at the blank's origin")
     along: Any = direction("its own edge", "the direction on the form that becomes x of the blank")
     way: Any = choice(
@@ -142,10 +142,10 @@ class Develop:
 
     def run(self, progress: Progress) -> Outcome:
         from ..develop.assembly import Assembly
-        from ..develop.developing import develop
         from ..develop.placing import Hold
-        from ..form.lasting import faces_again, found_again
-        from ..form.lasting_points import points_again
+        from ..form.persistent_names import faces_again, found_again
+        from ..form.persistent_points import points_again
+        from ..reliefs.cut_where_needed import develop_cut
 
         known = self.remembered or {}
         picked, said = faces_again(self.form, self.faces, known)
@@ -179,7 +179,7 @@ class Develop:
         )
 
         def laid(triangles: float | None, part: Progress) -> Blank:
-            return develop(self.form, picked, self.way, hold, self.seam, triangles, part, assembly, self.limit)
+            return develop_cut(self.form, picked, self.way, hold, self.seam, triangles, part, assembly, self.limit)
 
         coarse = self._coarse(picked)
         if coarse is not None:  # it will take a while: something to look at first, and how long it will be

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
-from ..parameters import choice, faces, memory, points, source
+from ..parameters import choice, faces, identities, points, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
 from ..results.space_curves import CurvesResult
@@ -27,7 +27,7 @@ from .registry import operation
 class DrawCurve:
     form: Any = source("form", hint="the form it is drawn on")
     faces: Any = faces("the faces it keeps to: pick them on the form, or write all or 1, 4")
-    remembered: Any = memory()
+    remembered: Any = identities()
     through: Any = points("points yet to be clicked", "points on the faces, in their order")
     ends: Any = choice("open", {"open": "from end to end", "closed": "back to its beginning"}, "how it ends")
 
@@ -40,10 +40,10 @@ class DrawCurve:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.drawn_curve import drawn_through, own_crossing
-        from ..form.lasting import faces_again
-        from ..form.lasting_points import points_again
-        from ..form.shortest import shortest_through
+        from ..form.persistent_names import faces_again
+        from ..form.persistent_points import points_again
+        from ..form_curves.drawn_curve import drawn_through, own_crossing
+        from ..form_curves.shortest import shortest_through
 
         if not self.through:
             raise Refused("The curve has no points yet; click them on the form, or type x, y, z; x, y, z.")

@@ -5,17 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..parameters import figures, source
+from ..figures.figures_value import figures
+from ..parameters import source
 from ..progress import Progress
 from ..results.artwork import ArtworkResult
 from ..results.result import Outcome, outcome
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..artwork import Artwork
     from ..develop.blank import Blank
+    from ..figures.figures_value import NumberedFigure
     from ..figures.ground import Ground
-    from ..parameters.figures import NumberedFigure
+    from ..plane.artwork import Artwork
 
 
 @operation(
@@ -43,8 +44,8 @@ class DrawFigures:
 
 def as_artwork(figures: tuple[NumberedFigure, ...], ground: Ground) -> Artwork:
     """What is drawn, without the figures that others are made of."""
-    from ..artwork import Artwork
     from ..figures.drawn import drawn
+    from ..plane.artwork import Artwork
 
     kept = [each for each in drawn(figures, ground) if not each.used]
     contours = tuple(contour for each in kept for contour in each.contours)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..parameters import memory, optional_source, points, source
+from ..parameters import identities, optional_source, points, source
 from ..progress import Progress
 from ..results.reliefs import ReliefsResult
 from ..results.result import Figure, Outcome, outcome
@@ -28,13 +28,13 @@ class DrawRelief:
     through: Any = points("points yet to be clicked", "points on the form, from its edge inwards")
     others: Any = optional_source("reliefs", words="no others", hint="reliefs that it is added to", on="form")
 
-    remembered: Any = memory()
+    remembered: Any = identities()
 
     sentence = "Draw a relief on {form} through {through}."
     clauses = (("add it to others", "It is added to {others}."),)
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.lasting_points import points_again
+        from ..form.persistent_points import points_again
         from .drawn_relief import drawn_relief
 
         through, moved = points_again(self.form, self.through, (self.remembered or {}).get("through", ""))

@@ -10,14 +10,14 @@ import numpy as np
 from ..errors import Refused
 
 if TYPE_CHECKING:
-    from ..develop.relief import Relief
     from ..form.form import Form
+    from ..reliefs.relief import Relief
 
 
 def drawn_relief(form: Form, through: Sequence, how: str) -> Relief:
     """A relief on the form through points (3,). Raises Refused for fewer than two, with ``how`` to give more."""
-    from ..develop.relief import Relief
-    from ..form.drawn import drawn_on
+    from ..form_curves.drawn import drawn_on
+    from ..reliefs.relief import Relief
 
     if len(through) < 2:
         raise Refused(f"A relief needs two points at least; click them on the form, or {how}.")

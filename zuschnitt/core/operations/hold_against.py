@@ -15,8 +15,8 @@ from ..results.result import Outcome, outcome
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..form.curves import Array
     from ..form.form import Form
+    from ..geometry.curves import Array
 
 KINDS = ("curves", "wrapped", "traced", "drawing", "form")
 FLAT = 1e-4
@@ -40,7 +40,7 @@ class HoldAgainst:
     sentence = "Hold {one} against {other}."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.held_against import held_against
+        from ..form.deviation import held_against
 
         return outcome(HeldResult(held_against(_shape(self.one), _shape(self.other))))
 
@@ -49,8 +49,8 @@ def _shape(value: Any) -> Form | list[Array]:
     """A form, or the curves of whatever has some, as polylines (n, 3)."""
     from ..carry.carried import CarriedCurve
     from ..carry.tracing import SpaceCurve
-    from ..contour import Contour
     from ..form.form import Form
+    from ..plane.contour import Contour
 
     if isinstance(value, Form):
         return value

@@ -37,7 +37,7 @@ class LayOnFace:
     clauses = (("turned and shifted", "On it, it is turned by {turn}, and lies {across} across, {up} up."),)
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.laid_on import laid_on
+        from ..form.mating import laid_on
 
         if len(self.face) != 1 or len(self.onto) != 1:
             raise Refused("One face of each form is needed; pick that of the first, and type the number of the other.")

@@ -12,7 +12,7 @@ from ..parameters import (
     choice,
     direction,
     faces,
-    memory,
+    identities,
     number,
     numbers,
     optional_number,
@@ -42,7 +42,7 @@ from .registry import operation
 class LayStations:
     form: Any = source("form", hint="the form that is cut")
     faces: Any = faces("the faces that are cut: pick them on the form, or write all or 1, 4")
-    remembered: Any = memory()
+    remembered: Any = identities()
     start: Any = point("the origin", "where the way begins")
     along: Any = direction("upward", "the direction square to the cuts")
     path: Any = optional_source("curves", words="a straight way", hint="a curve that the cuts are square to")
@@ -92,8 +92,8 @@ class LayStations:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.lasting import faces_again
-        from ..form.stations import Way, spacings_by, stations
+        from ..form.persistent_names import faces_again
+        from ..form_curves.stations import Way, spacings_by, stations
 
         picked, said = faces_again(self.form, self.faces, self.remembered)
         numbers_of = tuple(face.number for face in self.form.faces) if picked is None else picked

@@ -16,7 +16,7 @@ from ..results.ribs import RibsResult
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..form.curves import Array
+    from ..geometry.curves import Array
     from ..ribs.fans import Fan, SquareToCurve
     from ..ribs.planes import Family, Spread
     from ..ribs.rib import Making

@@ -14,8 +14,8 @@ from ..wording import coordinates, counted, length
 from .registry import entry, operation
 
 if TYPE_CHECKING:
-    from ..form.curves import Array
-    from ..route import Job, Row
+    from ..geometry.curves import Array
+    from ..job.route import Job, Row
 
 
 KEY = "move_relief"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
-from ..parameters import memory, needed_edges, source
+from ..parameters import identities, needed_edges, source
 from ..progress import Progress
 from ..results.result import Outcome
 from .panel_outcome import nearest_choice, panel_outcome
@@ -28,14 +28,14 @@ class PanelBetweenEdges:
     first: Any = needed_edges("edges yet to be picked", "the edges that the panel begins at")
     second: Any = needed_edges("edges yet to be picked", "the edges that it runs to")
     nearest: Any = nearest_choice()
-    remembered: Any = memory()
+    remembered: Any = identities()
 
     sentence = "Span a panel from {first} to {second} of {form}, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.edge_runs import run_of_edges
-        from ..form.lasting import found_again
-        from ..form.panels import panels
+        from ..form.persistent_names import found_again
+        from ..form_curves.edge_runs import run_of_edges
+        from ..panels.panels import panels
 
         if not self.first or not self.second:
             raise Refused("A panel needs edges to begin at and edges to run to; pick both on the form.")

@@ -11,7 +11,7 @@ from ..results.result import Figure, Outcome, outcome
 from ..wording import distance
 
 if TYPE_CHECKING:
-    from ..form.panels import Panels
+    from ..panels.panels import Panels
 
 
 def nearest_choice():

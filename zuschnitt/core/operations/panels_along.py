@@ -32,8 +32,8 @@ class PanelsAlong:
     sentence = "Cut {form} at {through}, square to the way along them, and span panels from cut to cut, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.panels import panels
-        from ..form.sections import sections_along
+        from ..form_curves.sections import sections_along
+        from ..panels.panels import panels
 
         curves = sections_along(self.form, np.array(self.through, float).reshape(-1, 3))
         name = f"panels of {self.form.name}"

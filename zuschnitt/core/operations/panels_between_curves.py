@@ -39,7 +39,7 @@ class PanelsBetweenCurves:
 
     def run(self, progress: Progress) -> Outcome:
         from ..files.curve_file import read_curves
-        from ..form.panels import panels
+        from ..panels.panels import panels
 
         curves = [*(self.curves or ()), *(self.further or ())]
         name = "panels"

@@ -34,8 +34,8 @@ class PanelsThroughSections:
     sentence = "Cut {form} square to {across} and span {count} panels from section to section, {nearest}."
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.panels import panels
-        from ..form.sections import left_open, level_sections
+        from ..form_curves.sections import left_open, level_sections
+        from ..panels.panels import panels
 
         normal = np.array(self.across if self.across is not None else (0.0, 0.0, 1.0))
         if not np.linalg.norm(normal) > 0:

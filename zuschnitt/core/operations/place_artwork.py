@@ -17,8 +17,8 @@ from ..wording import counted
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..artwork import Artwork
     from ..develop.blank import Blank
+    from ..plane.artwork import Artwork
 
 
 FITS = {
@@ -89,7 +89,7 @@ class PlaceArtwork:
             return self.x, self.y, self.scale, ()
         if self.fit != "none":  # it is laid onto the blank's own box already
             return self.x or 0.0, self.y or 0.0, self.scale, ()
-        from ..contour import bounds
+        from ..plane.contour import bounds
         from ..plane.free_place import largest_place, without_boxes
 
         said: list[str] = []
@@ -110,8 +110,8 @@ class PlaceArtwork:
         return float(x), float(y), self.scale * factor, tuple(said)
 
     def _artwork(self, progress: Progress) -> Artwork:
-        from ..artwork import Artwork
         from ..files.artwork_file import read_artwork
+        from ..plane.artwork import Artwork
 
         if self.drawing is not None:
             layered = any(contour.layer != "MARK" for contour in self.drawing)

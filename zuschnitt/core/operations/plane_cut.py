@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import Refused
-from ..parameters import direction, faces, memory, point, source
+from ..parameters import direction, faces, identities, point, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
 from ..results.space_curves import CurvesResult
@@ -30,15 +30,15 @@ class CutWithPlane:
     at: Any = point("the middle of the form", "a point of the plane")
     square_to: Any = direction("z", "the direction that the plane is square to")
     faces: Any = faces("the faces it cuts: pick them on the form, or write all or 1, 4")
-    remembered: Any = memory()
+    remembered: Any = identities()
 
     sentence = "Cut {faces} of {form} with the plane through {at}, square to {square_to}."
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracing import SpaceCurve
-        from ..form.lasting import faces_again
-        from ..form.mesh_surface import MeshSurface
-        from ..form.plane_curves import plane_curves
+        from ..form.persistent_names import faces_again
+        from ..form_curves.plane_curves import plane_curves
+        from ..mesh.mesh_surface import MeshSurface
 
         picked, said = faces_again(self.form, self.faces, self.remembered)
         at = np.mean(self.form.bounds, axis=0) if self.at is None else np.array(self.at)

@@ -13,7 +13,7 @@ from ..wording import counted
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..develop.proposal import Proposal
+    from ..reliefs.proposal import Proposal
 
 
 @operation(
@@ -39,7 +39,7 @@ class ProposeReliefs:
     clauses = (("besides other reliefs", "It opens at {others} already, which stay."),)
 
     def run(self, progress: Progress) -> Outcome:
-        from ..develop.proposing import propose
+        from ..reliefs.proposing import propose
 
         found = propose(self.form, self.blank, self.target, round(self.most), progress)
         nothing = "nothing needed" if found.uncut <= self.target else "none found"

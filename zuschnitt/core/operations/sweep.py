@@ -14,7 +14,7 @@ from ..wording import counted
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    from ..plane.contour import Contour
 
 
 @operation(

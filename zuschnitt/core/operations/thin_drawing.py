@@ -15,7 +15,7 @@ from ..results.thinned import ThinnedResult
 from .registry import operation
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    from ..plane.contour import Contour
 
 
 @operation(
@@ -80,7 +80,7 @@ class ThinDrawing:
 
 def _scaled(contours: list[Contour], width: float) -> list[Contour]:
     """With a box of that width. Raises Refused where they have none."""
-    from ..contour import bounds
+    from ..plane.contour import bounds
 
     x0, _, x1, _ = bounds(contours)
     if x1 <= x0:

@@ -34,7 +34,7 @@ class Transition:
     clauses = (("off the middle", "The circle is off the middle by {x}, {y}."),)
 
     def run(self, progress: Progress) -> Outcome:
-        from ..form.transition import transition
+        from ..developable.transition import transition
 
         offset = (self.x, self.y)
         form = transition(self.length, self.width, self.diameter, self.height, offset)

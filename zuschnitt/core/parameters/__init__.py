@@ -1,13 +1,12 @@
 """One file for each kind of value in a sentence: how it is read, hashed, worded, picked."""
 
 from .choice import choice
-from .figures import figures
 from .file import file, file_for, optional_file
 from .flanges import flanges
 from .gathered import sources
+from .identities import identities
 from .laid import laid_parts
 from .material import material
-from .memory import memory
 from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
@@ -29,13 +28,12 @@ __all__ = [
     "direction",
     "edges",
     "faces",
-    "figures",
     "file",
     "file_for",
     "flanges",
+    "identities",
     "laid_parts",
     "material",
-    "memory",
     "names_of",
     "needed_edges",
     "number",

@@ -10,7 +10,7 @@ from .choice import Choice
 from .parameter import ResultOf, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)

@@ -8,24 +8,8 @@ from typing import Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
+from ..nesting.laid_part import LaidPart
 from .parameter import Parameter, stands_in, texts
-
-
-@dataclass(frozen=True)
-class LaidPart:
-    """The ``copy`` of the part ``name``, both counted from 1, on a ``sheet`` at ``at`` in mm, turned by degrees."""
-
-    name: str
-    copy: int
-    sheet: int
-    at: tuple[float, float]
-    turn: float = 0.0
-
-    def written(self) -> str:
-        """As ``LaidParts`` reads it."""
-        copy = f"*{self.copy}" if self.copy != 1 else ""
-        x, y, turn = (f"{value:.10g}" for value in (*self.at, self.turn))
-        return f"{self.name}{copy}:{self.sheet}:{x}:{y}:{turn}"
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from ..materials import Material, known_names, required_material
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)

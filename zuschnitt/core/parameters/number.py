@@ -11,7 +11,7 @@ from ..expressions import length_of, value_of
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 LARGEST = 1e7
 """No number of a row is larger than this: in mm that are 10 km."""

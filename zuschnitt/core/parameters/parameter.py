@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)

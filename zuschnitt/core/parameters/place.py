@@ -11,7 +11,7 @@ from ..errors import Refused
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 ALONE = ("origin", "middle")
 COUNTED = ("corner", "edge", "bend", "figure")

@@ -14,7 +14,7 @@ from .parameter import Parameter, stands_in
 from .vector import Points, split
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 MOST = 2000
 MOST_PICKED = 20_000

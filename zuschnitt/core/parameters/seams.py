@@ -10,7 +10,7 @@ from .parameter import stands_in
 from .picks import Edges, picked_edges
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 AUTO = "auto"
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from ..errors import Lacking, Refused
 from .parameter import Parameter, ResultOf, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)

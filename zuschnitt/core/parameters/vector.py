@@ -12,7 +12,7 @@ from .number import LARGEST
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
-    from ..route import Job, Row
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)

@@ -15,8 +15,8 @@ import numpy as np
 import shapely
 
 from ..errors import Refused
-from ..form.curves import Array, Curve, Line, parameters_within
-from ..region import Region, signed_area
+from ..geometry.curves import Array, Curve, Line, parameters_within
+from .region import Region, signed_area
 
 FLAT = 1e-5
 """Curves are flattened to this part of the whole before crossings are looked for."""

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.spatial import cKDTree
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
+from .contour import Contour
 from .spans import Spans
 
 NEAR = 1e-5

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .chaining import chained
+from .contour import Contour
 from .crossing_free import groups_that_cross, require_simple
 from .spans import Spans
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from ..contour import Contour
+from .contour import Contour
 
 FINE = 0.01
 """Contours are looked at within this, in mm."""

@@ -7,19 +7,19 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
+from .contour import Contour
 from .spans import Spans
 
-CORNER = np.radians(1.0)
+CONTOUR_CORNER = np.radians(1.0)
 """What turns by less than this is no corner."""
 
 
 def corners(contour: Contour) -> np.ndarray:
     """The places of its points at which it turns."""
     spans = Spans.of([contour])
-    return np.nonzero(np.abs(_turns(contour, spans)) > CORNER)[0]
+    return np.nonzero(np.abs(_turns(contour, spans)) > CONTOUR_CORNER)[0]
 
 
 def rounded(contour: Contour, radius: float, chosen: Collection[int] = ()) -> Contour:

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..errors import Refused
+from .contour import Contour
 from .spans import Spans
 
 FINE = 1e-3

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from ..contour import Contour
+from .contour import Contour
 
 FINE = 1e-4
 """Arcs are flattened to this in mm."""

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 THIN = 1e-3
 """A box counts as at least so wide for its height, and so high for its width."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 MOST = 1500
 """No more lines than this: where there would be more, they stand further apart."""

@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .chaining import NEAR, chained
 from .combining import LEAST, oriented, places
+from .contour import Contour
 from .spans import SAME, Spans
 
 SHARPEST = 8.0

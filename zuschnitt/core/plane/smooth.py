@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
+from .contour import Contour
 
 TRUE = 1e-5
 """The arcs lie within this of the curve, in mm."""

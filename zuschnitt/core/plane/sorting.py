@@ -9,10 +9,10 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..wording import listed
+from .contour import Contour
 
 FINE = 1e-3
 ASIDE = 0.382

@@ -9,9 +9,9 @@ from functools import cached_property
 import numpy as np
 import shapely
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
 from ..lazy import Lazy
+from .contour import Contour
 
 SAME = 1e-7
 """Points nearer to each other than this, in mm, are one."""

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
+from .contour import Contour
 
 SAME = 1e-6
 """Contours whose points lie no further apart than this, in mm, are doubles."""

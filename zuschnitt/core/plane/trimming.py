@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .chaining import chained
 from .combining import places
+from .contour import Contour
 from .spans import Spans
 
 

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..contour import Contour
 from ..errors import Refused
 from .combining import combined, united
+from .contour import Contour
 from .offsetting import moved_outward
 from .spans import Spans
 

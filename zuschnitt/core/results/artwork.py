@@ -9,7 +9,7 @@ from ..wording import counted, size
 from .result import Figure, Result
 
 if TYPE_CHECKING:
-    from ..artwork import Artwork
+    from ..plane.artwork import Artwork
 
 
 @dataclass(frozen=True)

@@ -72,7 +72,7 @@ class BlankResult(Result):
 
             return pdf_bytes(paged(self.value, contours, printing.paper, shown=printing.shown), title)
         if ending == "step":
-            from ..form.kernel import step_bytes
+            from ..kernel.step_out import step_bytes
 
             return step_bytes(contours=contours)
         from ..files.drawing_file import drawing_bytes

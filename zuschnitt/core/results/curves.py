@@ -52,7 +52,7 @@ class WrappedResult(CarriedResult):
     @classmethod
     def together(cls, results: Sequence[Result], ending: str, title: str, printing: Printing) -> bytes:
         """All curves of all rows."""
-        from ..form.kernel import step_bytes
+        from ..kernel.step_out import step_bytes
 
         return step_bytes([s for result in results for curve in result.value for s in curve.splines])
 

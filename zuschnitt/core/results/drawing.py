@@ -11,7 +11,7 @@ from ..wording import counted, length, size
 from .result import Figure, Printing, Result
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    from ..plane.contour import Contour
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ class DrawingResult(Result):
     whole = ("dxf", "svg")
 
     def figures(self) -> tuple[Figure, ...]:
-        from ..contour import bounds
+        from ..plane.contour import bounds
 
         cut = [contour for contour in self.value if contour.layer == "CUT"]
         marked = [contour for contour in self.value if contour.layer != "CUT"]
@@ -44,7 +44,7 @@ class DrawingResult(Result):
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
         if ending == "step":
-            from ..form.kernel import step_bytes
+            from ..kernel.step_out import step_bytes
 
             return step_bytes(contours=self.value)
         from ..files.drawing_file import drawing_bytes

@@ -12,7 +12,7 @@ from .result import Figure, Printing, Result
 
 if TYPE_CHECKING:
     from ..form.form import Form
-    from ..form.panel import Panel
+    from ..panels.panel import Panel
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ class PanelsResult(FormResult):
         return counted(len(self.panels), "panel")
 
     def report(self) -> dict[str, Any]:
-        from ..form.flats import DEVELOPABLE
+        from ..geometry.ruled_flat import DEVELOPABLE
 
         found = [
             {

@@ -9,7 +9,7 @@ from ..wording import coordinates, distance
 from .result import Figure, Result
 
 if TYPE_CHECKING:
-    from ..form.held_against import Held
+    from ..form.deviation import Held
 
 
 @dataclass(frozen=True)

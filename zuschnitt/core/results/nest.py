@@ -11,8 +11,8 @@ from ..wording import counted
 from .result import Figure, Printing, Result
 
 if TYPE_CHECKING:
-    from ..contour import Contour
     from ..nesting.sheet import NestedSheet, Nesting
+    from ..plane.contour import Contour
 
 BETWEEN = 50.0
 """Sheets stand so far beside each other in one drawing, in mm,"""

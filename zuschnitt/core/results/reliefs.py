@@ -9,7 +9,7 @@ from ..wording import counted, length
 from .result import Figure, Result
 
 if TYPE_CHECKING:
-    from ..develop.relief import Relief
+    from ..reliefs.relief import Relief
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,6 @@ class CurvesResult(Result):
         return counted(len(self.value), "curve")
 
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
-        from ..form.kernel import step_bytes
+        from ..kernel.step_out import step_bytes
 
         return step_bytes([spline for curve in self.value for spline in curve.splines])

@@ -11,7 +11,7 @@ from .result import NOTHING
 from .space_curves import CurvesResult
 
 if TYPE_CHECKING:
-    from ..form.stations import Station
+    from ..form_curves.stations import Station
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from .drawing import DrawingResult
 from .result import Figure
 
 if TYPE_CHECKING:
-    from ..contour import Contour
+    from ..plane.contour import Contour
 
 
 @dataclass(frozen=True)

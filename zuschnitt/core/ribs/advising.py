@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import ZuschnittError
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .planes import Family
 from .ribs import Ribs
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 import shapely
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .outlines import PlateFrame
 from .slots import Crossing
 from .trouble import Trouble

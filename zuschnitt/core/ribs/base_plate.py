@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .outlines import PlateFrame
 from .rib import Making, Rib
 from .ribs import Ribs

@@ -7,13 +7,13 @@ from collections.abc import Iterable
 import numpy as np
 import shapely
 
-from ..form.curves import Array
 from ..form.locator import Locator
+from ..geometry.curves import Array
 from .outlines import PlateFrame
 
 SAMPLES, FEWEST = 1200, 12
 """So many places of all outlines are measured, about, and so many of each at least."""
-CORNER, MOST_CORNERS = np.radians(10), 16
+PLATE_CORNER, MOST_CORNERS = np.radians(10), 16
 ON = 0.02
 """What is further than this from the form in the middle of the plate, in mm, is no edge of it: a floor, a closing."""
 
@@ -48,7 +48,7 @@ def _corners(area: shapely.Geometry) -> Array:
         found.append(ring)
         sharp.append(turn)
     points, turns = np.vstack(found), np.concatenate(sharp)
-    return points[turns > CORNER][np.argsort(-turns[turns > CORNER])[:MOST_CORNERS]]
+    return points[turns > PLATE_CORNER][np.argsort(-turns[turns > PLATE_CORNER])[:MOST_CORNERS]]
 
 
 def _strewn(area: shapely.Geometry, count: int) -> Array:

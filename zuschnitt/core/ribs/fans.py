@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .outlines import PlateFrame
 from .planes import MOST, Spread
 

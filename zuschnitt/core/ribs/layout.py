@@ -8,9 +8,9 @@ from functools import lru_cache
 import numpy as np
 import shapely
 
-from ..contour import Contour
-from ..files.lettering import lettering
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
+from ..plane.lettering import lettering
 from .rib import Rib
 from .ribs import Ribs
 from .standing import pieces

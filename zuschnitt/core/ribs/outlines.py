@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..form.curves import Array
 from ..form.form import Form
 from ..form.locator import Locator
-from ..form.mesh_surface import MeshSurface
-from ..form.sections import section
-from ..form.surfaces import Plane
+from ..form_curves.sections import section
+from ..geometry.curves import Array
+from ..geometry.surfaces import Plane
+from ..mesh.mesh_surface import MeshSurface
 
 SAG = 1e-3
 """Chords of a section stay within this of the surface, in mm."""

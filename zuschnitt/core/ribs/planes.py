@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import Refused
-from ..form.curves import Array
 from ..form.form import Form
 from ..form.locator import Locator
-from ..form.mesh_surface import MeshSurface
+from ..geometry.curves import Array
+from ..mesh.mesh_surface import MeshSurface
 from .outlines import PlateFrame
 
 PARALLEL = np.sin(np.radians(5))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import shapely
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .outlines import PlateFrame
 from .slots import PLAIN, Slot, Tool
 

@@ -10,8 +10,8 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
 from ..progress import SILENT, Progress
 from ..wording import counted, listed
 from .assembly import groups, order_of_moves, run_through

@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
 from ..progress import SILENT, Progress
 from .assembly import groups
 from .edge_distance import edge_distance

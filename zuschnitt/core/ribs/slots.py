@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .outlines import PlateFrame
 
 BEYOND = 1.0

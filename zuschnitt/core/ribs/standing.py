@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..plane.thinning import thinned
 from .outlines import PlateFrame
 from .rib import Rib

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 
 @dataclass(frozen=True)

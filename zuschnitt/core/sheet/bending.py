@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .allowance import Rule
 from .part import Joint, Roll, SheetPart, Zone
 from .zones import Loop, Step, carved

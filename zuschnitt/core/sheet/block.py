@@ -9,10 +9,10 @@ import shapely
 
 from ..errors import Refused
 from ..form.build import connected
-from ..form.curves import Array, Line
 from ..form.form import Coedge, Edge, Face, Form
 from ..form.meshing import with_meshes
-from ..form.surfaces import Frame, Plane
+from ..geometry.curves import Array, Line
+from ..geometry.surfaces import Frame, Plane
 from .sides import SIDES
 
 _AXIS = {"left": (0, 0), "right": (0, 1), "front": (1, 0), "back": (1, 1), "bottom": (2, 0), "top": (2, 1)}

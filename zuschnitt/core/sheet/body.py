@@ -10,10 +10,10 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..form.area import face_area
 from ..form.build import connected
-from ..form.curves import Array, Curve, Ellipse, Line, Spline
 from ..form.form import Coedge, Edge, Face, Form, OnSurface
 from ..form.meshing import with_meshes
-from ..form.surfaces import TURN, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline
+from ..geometry.surfaces import TURN, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
 from .flat import outline
 from .part import Key, SheetPart, Zone
 from .resizing import width_of

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array, Ellipse
+from ..geometry.curves import Array, Ellipse
 from .part import SheetPart, Zone, matched
 from .zones import Loop, Step, carved, mapped_loops, polygon
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..form.curves import Array
 from ..form.form import Face
-from ..form.surfaces import Cone, Cylinder, Plane
+from ..geometry.curves import Array
+from ..geometry.surfaces import Cone, Cylinder, Plane
 
 
 def outwards(face: Face) -> Array:

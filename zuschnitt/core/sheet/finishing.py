@@ -11,7 +11,7 @@ import shapely
 from ..correspondence import Rigid
 from ..errors import Refused
 from ..form.form import Form
-from ..form.surfaces import Frame
+from ..geometry.surfaces import Frame
 from .part import SheetPart
 from .resizing import width_of
 from .zones import region

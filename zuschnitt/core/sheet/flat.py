@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import Rigid
-from ..form.curves import Array, Ellipse
+from ..geometry.curves import Array, Ellipse
+from ..plane.contour import Contour
 from .part import Key, SheetPart, Zone
 from .zones import Loop, Step, region, walked_round
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Refused, WrongCall
 from ..form.form import Form
-from ..form.surfaces import Cylinder
+from ..geometry.surfaces import Cylinder
 from ..progress import SILENT, Progress
 from ..wording import counted
 from .allowance import ByK, Rule

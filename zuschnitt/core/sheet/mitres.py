@@ -6,9 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..form.curves import Array
 from ..form.form import Coedge, Face, Form
-from ..form.surfaces import TURN, Cylinder
+from ..geometry.curves import Array
+from ..geometry.surfaces import TURN, Cylinder
 from .skins import Skins
 from .unfolded import Unfolded
 from .zones import Loop, Step, area, mapped_curve

@@ -16,8 +16,8 @@ import numpy as np
 
 from ..correspondence import Rigid
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array
-from ..form.surfaces import Frame
+from ..geometry.curves import Array
+from ..geometry.surfaces import Frame
 from ..lazy import Lazy
 from .zones import Loop, Step, area
 

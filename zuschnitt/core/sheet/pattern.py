@@ -7,15 +7,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..contour import BendNote, Contour
 from ..correspondence import Rigid, RigidLeaf
 from ..develop.assembly import Assembly
 from ..develop.blank import Blank
 from ..develop.developing import develop
 from ..develop.placing import Hold
 from ..errors import CannotBeDone
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
+from ..plane.contour import BendNote, Contour
 from ..progress import SILENT, Progress
 from .body import as_it_stands, is_sharp, loops_of_faces
 from .flat import BendLine, bend_lines, contour, outline

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .allowance import Rule
 from .part import Joint, SheetPart, Zone, matched
 from .zones import Loop, area, carved, mapped_loops, polygon

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
-from ..form.curves import Array
 from ..form.form import Face, Form
-from ..form.surfaces import Cone, Cylinder, Plane
+from ..geometry.curves import Array
+from ..geometry.surfaces import Cone, Cylinder, Plane
 from ..wording import counted
 from .facing import bulges, outwards
 

@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..errors import CannotBeDone, Refused, WrongCall
-from ..form.curves import Array
+from ..geometry.curves import Array
 from .allowance import Rule
 from .part import Joint, Roll, SheetPart, Zone, matched
 from .resizing import ends_on, moved_joint, on_width, width_of, with_walls_grown

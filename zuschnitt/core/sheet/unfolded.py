@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..form.curves import Array, Line
 from ..form.form import Coedge, Edge, Face, Form
-from ..form.surfaces import TURN, Cylinder, Frame, Plane
+from ..geometry.curves import Array, Line
+from ..geometry.surfaces import TURN, Cylinder, Frame, Plane
 from .allowance import Rule
 from .facing import bulges, handed, outwards
 from .part import Joint, Roll, Zone

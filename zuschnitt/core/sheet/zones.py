@@ -9,9 +9,9 @@ from typing import TypeVar
 import numpy as np
 
 from ..form.area import gauss_rule
-from ..form.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
 from ..plane.arrangement import Cell, Piece, cells
-from ..region import Region
+from ..plane.region import Region
 
 STRAIGHT = 1e-6
 """What is no further from its chord than this, in mm, is straight."""

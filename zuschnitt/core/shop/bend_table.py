@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from ..contour import Contour
+from ..plane.contour import Contour
 
 HEADS = ("bends", "angle", "radius", "takes", "length")
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from ..artwork import Artwork
 from ..carry.carried import CarriedCurve
-from ..contour import Contour
 from ..cutting.order import ordered
 from ..develop.blank import Blank
+from ..plane.artwork import Artwork
+from ..plane.contour import Contour
 
 
 def drawing(blank: Blank, marks: Iterable[Artwork | Sequence[CarriedCurve]]) -> tuple[Contour, ...]:

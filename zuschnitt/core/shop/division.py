@@ -7,12 +7,12 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 import shapely
 
-from ..contour import Contour
 from ..correspondence import RigidLeaf
 from ..develop.blank import Blank
 from ..develop.sheet_size import ROUNDED, SheetSize
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..tolerances import OUTLINE
 
 BEYOND = 1.0

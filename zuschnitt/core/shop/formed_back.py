@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ...standins.laser.machine import bridged_parts
-from ..contour import Contour
 from ..develop.blank import Blank
 from ..errors import Refused
+from ..form.deviation import Held, feet_on, held, samples
 from ..form.form import Form
-from ..form.held_against import Held, feet_on, held, samples
 from ..plane.containing import holes
+from ..plane.contour import Contour
 from ..plane.offsetting import moved_outward
 
 if TYPE_CHECKING:

@@ -8,12 +8,12 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from ..contour import Contour, bounds
 from ..develop.blank import Blank
 from ..develop.labels import letter
 from ..develop.stretch_scale import colours, mapped, scale_limit
 from ..develop.strokes import strokes
 from ..errors import CannotBeDone, Refused
+from ..plane.contour import Contour, bounds
 from .papers import PAPERS
 from .printed import Page, Pages
 

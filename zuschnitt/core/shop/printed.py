@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..contour import Contour
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 
 
 @dataclass(frozen=True)

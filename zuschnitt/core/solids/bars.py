@@ -11,12 +11,12 @@ from OCP.TopAbs import TopAbs_SOLID
 from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.tracks import Stretch, Track
-from ..contour import Contour
 from ..errors import CannotBeDone, Refused
 from ..form.form import Form
 from ..form.locator import Locator
 from ..form.made_body import MadeBody
-from ..form.stations import Station
+from ..form_curves.stations import Station
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .bodies import made_body, solid_of
 from .booleans import common, cut, united

@@ -10,11 +10,11 @@ from ..develop.blank import Blank
 from ..errors import CannotBeDone
 from ..files.apart import patience, read_apart
 from ..files.mesh_file import read_triangles
-from ..form.curves import Array
 from ..form.form import Form
 from ..form.made_body import MadeBody
-from ..form.opening import edge_keys, half_edges
 from ..form.standing import Standing, standing
+from ..geometry.curves import Array
+from ..mesh.opening import edge_keys, half_edges
 from ..plane.arrangement import clusters
 from ..progress import SILENT
 from ..tolerances import CURVE

@@ -14,8 +14,9 @@ from OCP.TopoDS import TopoDS_Shape
 
 from ..errors import CannotBeDone
 from ..form.form import Form
-from ..form.kernel import form_of_shape, named_shapes_bytes
 from ..form.made_body import MadeBody
+from ..kernel.forms import form_of_shape
+from ..kernel.step_out import named_shapes_bytes
 from .by_mesh import form_of_meshes
 from .copying import compound
 from .explore import box_of, each, volume

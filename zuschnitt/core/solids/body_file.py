@@ -5,7 +5,7 @@ from __future__ import annotations
 from OCP.TopoDS import TopoDS_Shape
 
 from ..files.apart import patience, read_apart
-from ..form.kernel import read_step_shape
+from ..kernel.step_in import read_step_shape
 from ..progress import SILENT, Progress
 from .packing import packed, unpacked
 

@@ -13,12 +13,12 @@ import manifold3d
 import numpy as np
 
 from ..errors import CannotBeDone
-from ..files.mesh_file import Triangles
-from ..form.curves import Array
 from ..form.form import Form
 from ..form.made_body import MadeBody
 from ..form.mesh_form import form_from_triangles
-from ..form.opening import edge_keys, half_edges
+from ..geometry.curves import Array
+from ..mesh.given import Triangles
+from ..mesh.opening import edge_keys, half_edges
 
 FAR = 1e6
 """A ray is looked along so far, in mm."""

@@ -27,8 +27,8 @@ from OCP.TopTools import TopTools_ListOfShape
 from ..carry.lifted import Lifting, room
 from ..correspondence import RigidLeaf
 from ..errors import CannotBeDone
-from ..form.curves import Array, Spline
-from ..form.kernel import curve_edge
+from ..geometry.curves import Array, Spline
+from ..kernel.edges import curve_edge
 from ..progress import SILENT, Progress
 from ..wording import coordinates
 from .copying import Copy, compound
@@ -153,7 +153,7 @@ def _boundaries(lifting: Lifting, box: shapely.Geometry) -> list[Array | Spline]
             longer = 1e-3 * chord
             found.append(np.stack([at[0] - longer, at[-1] + longer]))
         else:
-            from ..carry.carried import smooth_through
+            from ..geometry.smooth import smooth_through
 
             curve = smooth_through(np.column_stack([at, np.zeros(len(at))]))
             if isinstance(curve, Spline):

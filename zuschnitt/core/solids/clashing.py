@@ -10,10 +10,10 @@ from OCP.TopAbs import TopAbs_SOLID
 
 from ..errors import CannotBeDone
 from ..form.clash import Clash, Clashes
-from ..form.curves import Array
 from ..form.form import Body, Form
 from ..form.joined_triangles import joined_triangles
-from ..form.kernel import form_of_shape
+from ..geometry.curves import Array
+from ..kernel.forms import form_of_shape
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from .booleans import common

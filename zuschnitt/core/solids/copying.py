@@ -34,8 +34,8 @@ from OCP.TopoDS import (
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
-from ..form.surfaces import SplineSurface
+from ..geometry.curves import Array
+from ..geometry.surfaces import SplineSurface
 from .explore import each, rough_volume
 from .shape import spline_surface
 

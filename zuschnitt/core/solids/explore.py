@@ -15,7 +15,7 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 FINE, ROUGH = 1e-7, 1e-3
 """Volumes are integrated to this part of them."""

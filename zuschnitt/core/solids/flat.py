@@ -16,10 +16,10 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ..carry.path import Paths
 from ..carry.smooth_runs import smooth_curve, smooth_groups
-from ..contour import Contour
 from ..errors import CannotBeDone
-from ..form.curves import Spline
-from ..form.kernel import curve_edge, span_edge
+from ..geometry.curves import Spline
+from ..kernel.edges import curve_edge, span_edge
+from ..plane.contour import Contour
 from .explore import box_of, each
 from .placing import moved
 

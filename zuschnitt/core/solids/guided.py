@@ -12,9 +12,9 @@ from OCP.gp import gp_Pnt
 from OCP.TColgp import TColgp_Array2OfPnt
 from OCP.TopoDS import TopoDS_Shape
 
-from ..contour import Contour
 from ..errors import Refused
-from ..form.curves import Array
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..plane.corners import corners
 from ..plane.spans import Spans
 

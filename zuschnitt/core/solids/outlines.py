@@ -12,9 +12,9 @@ from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.figures import Figure, figures
 from ..carry.turns import turns
-from ..contour import Contour
 from ..develop.blank import Blank
 from ..errors import CannotBeDone, Refused
+from ..plane.contour import Contour
 from ..wording import counted
 from .flat import prism, together, without
 

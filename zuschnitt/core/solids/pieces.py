@@ -9,8 +9,8 @@ import shapely
 from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.lifted import Lifting
-from ..form.curves import Array
 from ..form.made_body import MadeBody
+from ..geometry.curves import Array
 from .flat import drafted, rounded
 from .outlines import FlatFigure
 

@@ -9,7 +9,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transfo
 from OCP.gp import gp_Ax2, gp_Dir, gp_GTrsf, gp_Mat, gp_Pnt, gp_Trsf, gp_Vec, gp_XYZ
 from OCP.TopoDS import TopoDS_Shape
 
-from ..form.curves import Array
+from ..geometry.curves import Array
 
 
 def moved(shape: TopoDS_Shape, by: Sequence[float]) -> TopoDS_Shape:

@@ -12,9 +12,10 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape, TopoDS_Wire
 
-from ..contour import Contour
 from ..errors import CannotBeDone
-from ..form.kernel import shape_bytes, span_edge
+from ..kernel.edges import span_edge
+from ..kernel.step_out import shape_bytes
+from ..plane.contour import Contour
 from ..ribs.rods import Rod
 from ..ribs.standing import Plate
 

@@ -9,11 +9,11 @@ from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.lifted import Lifting
-from ..contour import Contour
 from ..develop.blank import Blank
 from ..errors import CannotBeDone
-from ..form.curves import Array
 from ..form.form import Form
+from ..geometry.curves import Array
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .outlines import flat_figures
 from .pieces import Raised, inward

@@ -7,8 +7,8 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
 from OCP.gp import gp_Pnt
 from OCP.TopoDS import TopoDS_Shape
 
-from ..contour import Contour
 from ..errors import Refused
+from ..plane.contour import Contour
 from .profiles import turned
 
 

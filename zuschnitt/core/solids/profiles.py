@@ -13,9 +13,9 @@ from OCP.gp import gp_Ax1, gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Wire
 
 from ..carry.figures import figures
-from ..contour import Contour
 from ..errors import CannotBeDone, Refused
-from ..form.kernel import span_edge
+from ..kernel.edges import span_edge
+from ..plane.contour import Contour
 from .copying import compound
 from .explore import volume
 from .flat import face_within, together, wire, without

@@ -11,10 +11,10 @@ from OCP.TopAbs import TopAbs_OUT, TopAbs_SOLID
 from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.lifted import Lifting
-from ..contour import Contour
 from ..develop.blank import Blank
 from ..errors import CannotBeDone, Refused
 from ..form.form import Form
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from ..wording import counted
 from .bodies import made_body

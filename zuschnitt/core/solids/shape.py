@@ -42,10 +42,9 @@ from OCP.TopoDS import (
 )
 
 from ..errors import CannotBeDone
-from ..form.curves import Array, Curve, Ellipse, Line, Spline
 from ..form.form import Body, Coedge, Edge, Face, Form, OnSurface
-from ..form.kernel import shape_bytes
-from ..form.surfaces import (
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline
+from ..geometry.surfaces import (
     Cone,
     Cylinder,
     Extrusion,
@@ -57,6 +56,7 @@ from ..form.surfaces import (
     Surface,
     Torus,
 )
+from ..kernel.step_out import shape_bytes
 
 NEAR = 1e-7
 """The least tolerance of the kernel, in mm."""

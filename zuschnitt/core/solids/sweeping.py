@@ -13,11 +13,11 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
 
 from ..carry.tracks import Track, along
-from ..contour import Contour
 from ..errors import CannotBeDone
-from ..form.curves import Array
-from ..form.mesh_surface import MeshSurface
-from ..form.surfaces import Cone, Cylinder
+from ..geometry.curves import Array
+from ..geometry.surfaces import Cone, Cylinder
+from ..mesh.mesh_surface import MeshSurface
+from ..plane.contour import Contour
 from ..wording import coordinates
 from .carrying import Carried
 from .copying import Copy

@@ -8,11 +8,11 @@ import numpy as np
 from OCP.TopAbs import TopAbs_SOLID
 
 from ..carry.lifted import Lifting
-from ..contour import Contour
 from ..develop.blank import Blank
 from ..errors import Refused
 from ..form.form import Form
 from ..form.made_body import MadeBody
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .bent_mesh import bent_triangles
 from .bodies import made_body

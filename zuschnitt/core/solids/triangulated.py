@@ -10,9 +10,9 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from ..errors import CannotBeDone
-from ..form.curves import Array
 from ..form.joined_triangles import joined_triangles
-from ..form.kernel import form_of_shape
+from ..geometry.curves import Array
+from ..kernel.forms import form_of_shape
 from .explore import box_of, each
 
 FINE, TURN = 5e-4, 0.05

@@ -10,7 +10,7 @@ from ..develop.blank import Blank
 from ..errors import CannotBeDone
 from ..form.form import Body, Form
 from ..form.joined_triangles import joined_triangles
-from ..form.mesh_surface import MeshSurface
+from ..mesh.mesh_surface import MeshSurface
 from .by_mesh import MeshBody
 from .shape import shape_of
 

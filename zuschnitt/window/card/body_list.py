@@ -8,9 +8,9 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QGridLayout, QLabel, QLineEdit, QWidget
 
+from ...core.form.appearance import Looks
 from ...core.form.form import Form
-from ...core.looks import Looks
-from ...core.route import Row
+from ...core.job.route import Row
 from ..session import Session
 from ..theme import font, theme
 from .link import Link

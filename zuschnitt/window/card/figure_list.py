@@ -9,10 +9,10 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QMenu, QWidget
 
+from ...core.figures.figures_value import OWN, Figures
 from ...core.figures.registry import GROUPS, figure_entries, figure_entry
-from ...core.parameters.figures import OWN, Figures
+from ...core.job.route import Row
 from ...core.parameters.parameter import Parameter
-from ...core.route import Row
 from ..drawing import figures_of, with_figure, without_figures
 from ..session import Session
 from ..theme import font, theme

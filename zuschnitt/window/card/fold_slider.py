@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
 
+from ...core.job.route import Job, Row
 from ...core.operations.registry import entries
-from ...core.route import Job, Row
 from ..session import Session
 from ..sliding import ends_of, largest, share_of, slid
 from ..theme import font, theme
@@ -36,7 +36,7 @@ class FoldSlider(QWidget):
         layout.addWidget(self._ends[0])
         layout.addWidget(self.slider, 1)
         layout.addWidget(self._ends[1])
-        self.slider.sliderPressed.connect(session.settle)
+        self.slider.sliderPressed.connect(session.end_step)
         self.slider.sliderReleased.connect(self._at_rest)
         self.slider.valueChanged.connect(self._moved)
         self._play = QTimer(self, interval=1000 // PICTURES)
@@ -88,7 +88,7 @@ class FoldSlider(QWidget):
         if self._play.isActive():
             self._play.stop()
         elif self.isVisible():
-            self.session.settle()
+            self.session.end_step()
             self.slider.setValue(0)
             self._play.start()
 
@@ -101,7 +101,7 @@ class FoldSlider(QWidget):
 
     def _at_rest(self) -> None:
         self._written()
-        self.session.settle()
+        self.session.end_step()
 
     def _moved(self, value: int) -> None:
         """Sets the value of the row; a blank that no row folds yet gets one that does."""

@@ -6,10 +6,10 @@ from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from ...core.job.route import Row
 from ...core.operations.registry import entries
 from ...core.parameters.file import File
 from ...core.results.result import kinds
-from ...core.route import Row
 from ..session import Session, Wanted
 from ..stages.stage import HEAD
 from ..theme import font, theme

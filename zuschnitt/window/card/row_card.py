@@ -9,11 +9,11 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ...core.looks import Looks
+from ...core.form.appearance import Looks
+from ...core.job.route import Job, Row
 from ...core.operations.registry import known_entry
 from ...core.parameters.file import File
 from ...core.results.result import Remedy
-from ...core.route import Job, Row
 from ..drawing import figures_of
 from ..name_field import NameField
 from ..session import Session

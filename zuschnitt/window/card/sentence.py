@@ -10,9 +10,9 @@ from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QLabel, QMenu, QSizePolicy, QWidget
 
 from ...core.figures.registry import FigureEntry
+from ...core.job.route import Row
 from ...core.operations.registry import Clause, Entry
 from ...core.parameters.parameter import Parameter
-from ...core.route import Row
 from ..session import Session
 from ..theme import font
 from .flow import Flow

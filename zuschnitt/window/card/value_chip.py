@@ -8,10 +8,10 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QColor, QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QWidget
 
+from ...core.job.route import Row
 from ...core.parameters.file import File
 from ...core.parameters.number import Number
 from ...core.parameters.parameter import Parameter
-from ...core.route import Row
 from ..session import Session, Wanted
 from ..theme import font, theme
 
@@ -119,7 +119,7 @@ class ValueChip(QWidget):
         if self.editor is not None:
             return
         self._original = self.written
-        self.session.settle()
+        self.session.end_step()
         self.editor = QLineEdit(str(self.written), self)
         self.editor.setFont(font(13))
         self.editor.setAccessibleName(self.parameter.hint)
@@ -180,7 +180,7 @@ class ValueChip(QWidget):
         if self._bad:
             self._bad = False
             self.refused.emit("")
-        self.session.settle()
+        self.session.end_step()
         self.updateGeometry()
         self.update()
         if focus:
@@ -205,9 +205,9 @@ class ValueChip(QWidget):
 
     def _chosen(self, value: str) -> None:
         if value != self.written:
-            self.session.settle()
+            self.session.end_step()
             why = self._set(value)
-            self.session.settle()
+            self.session.end_step()
             if why:
                 self.session.said.emit(why, "problem")
 
@@ -257,7 +257,7 @@ class ValueChip(QWidget):
         self._pressed = event.position()
         self._scrubbed = 0
         self._begin = self._plain() or 0.0
-        self.session.settle()
+        self.session.end_step()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None or self._plain() is None:
@@ -272,7 +272,7 @@ class ValueChip(QWidget):
         pressed, self._pressed = self._pressed, None
         if self._scrubbed:
             self._scrubbed = 0
-            self.session.settle()
+            self.session.end_step()
         elif pressed is not None:
             self.open()
 

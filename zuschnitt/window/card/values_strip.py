@@ -97,7 +97,7 @@ class ValuesStrip(QWidget):
         self._say(self.session.attempt(f"Change {name}", lambda job: job.with_value(name, text), f"value.{name}"))
 
     def _finished(self) -> None:
-        self.session.settle()
+        self.session.end_step()
         self._say("")
         self.refresh()
 

@@ -6,10 +6,10 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
-from ...core.artwork import Artwork
-from ...core.contour import Contour, cut_out
+from ...core.job.route import Row
 from ...core.operations.registry import known_entry
-from ...core.route import Row
+from ...core.plane.artwork import Artwork
+from ...core.plane.contour import Contour, cut_out
 from ..drawing import figures_of
 from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme

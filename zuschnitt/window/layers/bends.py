@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...core.contour import Contour
+from ...core.plane.contour import Contour
 from ...core.shop.bend_table import HEADS, bend_rows, named, number_of
 from ..stages.stage import FOOT, HEAD
 from ..theme import font, theme

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ...core.contour import Contour, cut_out
-from ...core.looks import Looks
+from ...core.form.appearance import Looks
+from ...core.job.route import Row
+from ...core.plane.contour import Contour, cut_out
 from ...core.plane.hatching import hatched
-from ...core.route import Row
 from ..motion import every_so_many, thinned_out
 from ..theme import theme
 from .curves import Curves, split_by_inside

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...core.looks import Looks
-from ...core.route import Row
+from ...core.form.appearance import Looks
+from ...core.job.route import Row
 from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, FormLayer, FormScene

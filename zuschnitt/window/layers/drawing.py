@@ -8,9 +8,9 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...core.contour import cut_out
 from ...core.figures.registry import Placed
 from ...core.parameters.number import is_plain
+from ...core.plane.contour import cut_out
 from ..drawing import LiveDrawing
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene

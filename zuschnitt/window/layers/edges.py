@@ -10,7 +10,7 @@ from ...core.errors import Refused
 from ...core.operations.registry import known_entry
 from ...core.parameters.flanges import Flanges
 from ...core.parameters.picks import Edges
-from ..memory import picks_now
+from ..identities import picks_now
 from ..theme import theme
 from .layer import FormLayer, FormScene
 

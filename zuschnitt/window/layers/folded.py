@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ...core.contour import Contour
-from ...core.triangles import TriangleFinder
+from ...core.mesh.triangles import TriangleFinder
+from ...core.plane.contour import Contour
 from ..sliding import share_of
 from ..theme import theme
 from .carried_artwork import FINE, divided

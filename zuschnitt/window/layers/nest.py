@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from ...core.contour import Contour
+from ...core.plane.contour import Contour
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene, Box
 from .paths import path_of

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from ...core.develop.limit import excess, parted
-from ...core.triangles import boundary_rings
+from ...core.mesh.triangles import boundary_rings
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box, FormLayer, FormScene
 from .paths import KeptPath, polygon

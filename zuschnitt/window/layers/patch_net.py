@@ -10,8 +10,8 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from ...core.develop.blank import Blank
 from ...core.develop.patch_net import PatchNet
+from ...core.job.route import Job, Row
 from ...core.operations.registry import known_entry
-from ...core.route import Job, Row
 from ...core.wording import coordinates
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene, FormLayer, FormScene

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from ...core.contour import Contour, on_arc
+from ...core.plane.contour import Contour, on_arc
 
 EIGHTH = np.pi / 8
 """Half the turn of an eighth of a circle."""

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.errors import Refused
+from ...core.job.route import Row
 from ...core.operations.registry import known_entry
 from ...core.parameters.vector import Points
-from ...core.route import Row
 from ..theme import font, theme
 from .layer import FormLayer, FormScene
 

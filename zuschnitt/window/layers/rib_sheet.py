@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
-from ...core.contour import bounds
+from ...core.plane.contour import bounds
 from ..theme import theme
 from .layer import BlankLayer, BlankScene, Box
 from .paths import path_of

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...core.contour import Contour, bounds
+from ...core.plane.contour import Contour, bounds
 from ...core.results.thinned import ThinnedResult
 from ...core.wording import counted
 from ..session import Session

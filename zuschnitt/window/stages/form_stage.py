@@ -11,11 +11,11 @@ from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QWheel
 from PyQt6.QtWidgets import QToolTip
 
 from ...core.develop.blank import Blank
-from ...core.form.drawn import laid_on
+from ...core.form.appearance import Looks
 from ...core.form.form import Form
-from ...core.looks import Looks
+from ...core.form_curves.drawn import laid_on
+from ...core.job.route import Row
 from ...core.operations.registry import entries
-from ...core.route import Row
 from ...core.wording import area as area_text
 from ..layers.layer import FormScene, form_layers
 from ..session import Session
@@ -32,7 +32,7 @@ from .stage import HEAD, Stage
 from .stretch_colours import MAPS, paint_legend
 
 if TYPE_CHECKING:
-    from ...core.form.held_against import Held
+    from ...core.form.deviation import Held
 
 NEAR = 9
 """Within this many pixels a corner or an edge is meant."""

@@ -27,7 +27,7 @@ class NumberField(QLineEdit):
         self.setAccessibleName(parameter.hint)
         self.setGeometry(area.toRect().adjusted(-ROOM // 2, -4, ROOM // 2, 4))
         self.textEdited.connect(self._typed)
-        session.settle()
+        session.end_step()
         self.show()
         self.selectAll()
         self.setFocus()
@@ -60,7 +60,7 @@ class NumberField(QLineEdit):
     def _leave(self) -> None:
         if not self.isHidden():
             self.hide()
-            self.session.settle()
+            self.session.end_step()
             self.deleteLater()
             parent = self.parentWidget()
             if parent is not None:

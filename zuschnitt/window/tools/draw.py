@@ -97,7 +97,7 @@ class Draw(Tool):
         elif found not in self.session.figures:
             self.session.pick_figures({found})
         self._moving = self.drawing()
-        self.session.settle()
+        self.session.end_step()
         return True
 
     def drag(self, event: QMouseEvent) -> None:
@@ -143,7 +143,7 @@ class Draw(Tool):
 
     def _rest(self) -> None:
         self._box = self._moving = None
-        self.session.settle()
+        self.session.end_step()
         self.stage.update()
 
     def _move(self, step: np.ndarray, straight: bool) -> None:

@@ -8,8 +8,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
+from ...core.job.route import Job, Row
 from ...core.results.artwork import ArtworkResult
-from ...core.route import Job, Row
 from ..drawing import grain_of, written
 from ..layers.artwork import movable
 from ..motion import Motion

@@ -10,10 +10,11 @@ import shapely
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
+from ...core.nesting.laid_part import LaidPart
 from ...core.nesting.part import Part, Placed
 from ...core.nesting.sheet import Nesting
 from ...core.operations.registry import entries, known_entry
-from ...core.parameters.laid import LaidPart, LaidParts, put
+from ...core.parameters.laid import LaidParts, put
 from ...core.results.nest import NestResult
 from ..drawing import grain_of
 from ..layers.paths import path_of

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 
+from ...core.job.route import Job
 from ...core.operations.move_relief import with_relief_moved
-from ...core.route import Job
 from ..layers.paths import polygon
 from ..layers.reliefs import relief_ends
 from ..theme import theme

@@ -9,13 +9,13 @@ from PyQt6.QtGui import QMouseEvent
 from ...core.errors import Refused
 from ...core.parameters.flanges import toggled
 from ...core.parameters.picks import Edges
-from ..memory import picks_now
+from ..identities import picks_now
 from .tool import Tool
 
 if TYPE_CHECKING:
     from ...core.form.form import Form
+    from ...core.job.route import Row
     from ...core.parameters.parameter import Parameter
-    from ...core.route import Row
     from ..stages.form_stage import FormStage
 
 

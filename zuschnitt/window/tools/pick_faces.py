@@ -10,11 +10,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 
 from ...core.errors import Refused
-from ...core.looks import Looks
+from ...core.form.appearance import Looks
+from ...core.job.route import Row
 from ...core.operations.registry import known_entry
 from ...core.parameters.picks import Faces
-from ...core.route import Row
-from ..memory import picks_now
+from ..identities import picks_now
 from ..stages.face_picks import of_same_body, of_same_kind, others, within
 from ..stages.stage import HEAD
 from ..theme import theme

@@ -1,0 +1,1 @@
+"""Curves on a form: drawn through points, along and beside edges, cut by planes."""

@@ -1,0 +1,1 @@
+"""Triangles: mended, opened, cut along planes, and where they cross."""

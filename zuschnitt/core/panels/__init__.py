@@ -1,0 +1,1 @@
+"""Developable panels between curves."""

@@ -1,0 +1,188 @@
+"""Contours in the plane: lines and arcs, as a cutter's controller knows them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..geometry.curves import Array
+
+LAYERS = {
+    "CUT": 0x1D1D1B,
+    "CUT_OPEN": 0x1D1D1B,
+    "LEAD": 0xB3261E,
+    "MARK": 0x9A5B00,
+    "BEND_UP": 0x0F5C6E,
+    "BEND_DOWN": 0x4B8594,
+    "RELIEF": 0x6D3F8C,
+    "REFERENCE": 0x8A8577,
+    "TEXT": 0x5C5142,
+}
+"""The layers of a drawing, each with the program's own colour as 0xRRGGBB.
+
+CUT_OPEN is cut between bridges, LEAD leads into a cut and out of it.
+"""
+
+
+@dataclass(frozen=True)
+class BendNote:
+    """What a press must know of a bend line: ``angle`` in degrees, inside ``radius`` and ``allowance`` in mm."""
+
+    angle: float
+    radius: float
+    allowance: float
+
+
+@dataclass(frozen=True)
+class Contour:
+    """``points`` (n, 2) in mm; ``bulges`` (n,) of the span after each point; a bend line has a ``bend``.
+
+    ``sorts`` are the names by which the drawing it came from knows it: of layers and groups, and its colour, such as
+    "#aa0000", all in small letters.
+
+    A bulge is the tangent of a quarter of the arc's sweep, positive anticlockwise, 0 for a line
+    (the convention of DXF polylines). The last bulge counts only where the contour is closed.
+    """
+
+    points: Array
+    bulges: Array
+    closed: bool
+    layer: str = "CUT"
+    name: str = ""
+    bend: BendNote | None = None
+    sorts: tuple[str, ...] = ()
+
+    @staticmethod
+    def polyline(points, closed=False, layer="CUT", name="") -> Contour:
+        points = np.asarray(points, float)
+        return Contour(points, np.zeros(len(points)), closed, layer, name)
+
+    @staticmethod
+    def circle(centre, radius: float, layer="CUT", name="") -> Contour:
+        x, y = centre
+        points = np.array([[x + radius, y], [x - radius, y]])
+        return Contour(points, np.ones(2), True, layer, name)
+
+    @property
+    def spans(self) -> tuple[Array, Array, Array]:
+        """Start points (s, 2), end points (s, 2) and bulges (s,) of the spans."""
+        if self.closed:
+            return self.points, np.roll(self.points, -1, axis=0), self.bulges
+        return self.points[:-1], self.points[1:], self.bulges[:-1]
+
+    @property
+    def length(self) -> float:
+        start, end, bulge = self.spans
+        chord = np.linalg.norm(end - start, axis=1)
+        sweep = 4 * np.arctan(np.abs(bulge))
+        arc = np.where(sweep > 1e-9, sweep / 2 / np.sin(np.clip(sweep / 2, 1e-9, None)), 1)
+        return float((chord * arc).sum())
+
+    @property
+    def area(self) -> float:
+        """Signed area of a closed contour: positive where it runs anticlockwise."""
+        start, end, bulge = self.spans
+        polygon = (start[:, 0] * end[:, 1] - end[:, 0] * start[:, 1]).sum() / 2
+        chord = np.linalg.norm(end - start, axis=1)
+        sweep = 4 * np.arctan(np.abs(bulge))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            radius = np.where(sweep > 1e-12, chord / 2 / np.sin(sweep / 2), 0)
+        segment = np.sign(bulge) * radius**2 / 2 * (sweep - np.sin(sweep))
+        return float(polygon + segment.sum())
+
+    def flattened(self, tolerance: float) -> Array:
+        """Points (m, 2) of a polyline within ``tolerance``; closed ones end where they begin."""
+        start, end, bulge = self.spans
+        if not len(start):
+            return self.points
+        if not bulge.any():
+            return np.vstack([start, end[-1:]])
+        pieces = [_arc(*span, tolerance) for span in zip(start, end, bulge, strict=True)]
+        return np.vstack([*pieces, end[-1:]])
+
+    def moved(self, scale: float = 1.0, turn: float = 0.0, at=(0.0, 0.0), mirror: bool = False) -> Contour:
+        """Scaled, turned by ``turn`` radians, shifted, in that order; ``mirror`` first turns y over."""
+        points, bulges = self.points, self.bulges
+        if mirror:
+            points, bulges = points * [1, -1], -bulges
+        cosine, sine = np.cos(turn), np.sin(turn)
+        turned = points @ np.array([[cosine, sine], [-sine, cosine]]) * scale
+        bend = self.bend and replace(self.bend, radius=self.bend.radius * scale, allowance=self.bend.allowance * scale)
+        return replace(self, points=turned + np.asarray(at, float), bulges=bulges, bend=bend)
+
+    @property
+    def bounds(self) -> tuple[Array, Array]:
+        """Lowest and highest corner (2,) of its bounding box, arcs at their full width."""
+        start, end, bulge = self.spans
+        arcs = np.nonzero(bulge)[0]
+        points = self.points
+        if len(arcs):
+            points = np.vstack([points, _arc_extremes(start[arcs], end[arcs], bulge[arcs])])
+        return points.min(axis=0), points.max(axis=0)
+
+    def reversed(self) -> Contour:
+        """Walked the other way round."""
+        bulges = -np.roll(self.bulges[::-1], -1)
+        return replace(self, points=self.points[::-1], bulges=bulges)
+
+
+def arc_centre(start: Array, end: Array, bulge: float) -> tuple[Array, float, float, float]:
+    """Centre (2,), radius, start angle and signed sweep of an arc span."""
+    chord = end - start
+    sweep = 4 * np.arctan(bulge)
+    middle = (start + end) / 2
+    normal = np.array([-chord[1], chord[0]])
+    centre = middle + normal * (1 - bulge**2) / (4 * bulge)
+    radius = float(np.linalg.norm(start - centre))
+    return centre, radius, float(np.arctan2(*(start - centre)[::-1])), float(sweep)
+
+
+def _arc(start: Array, end: Array, bulge: float, tolerance: float) -> Array:
+    """Points of a span without its end."""
+    if bulge == 0:
+        return start[None]
+    radius = float(np.hypot(*(end - start))) * (1 + bulge**2) / (4 * abs(bulge))
+    half = 2 * np.arctan(bulge)
+    step = 4 * np.arcsin(min(np.sqrt(tolerance / (2 * radius)), 0.5)) if radius > 0 else np.inf
+    count = int(np.ceil(abs(2 * half) / step)) or 1
+    return on_arc(start, end, np.array([bulge]), half * np.arange(count) / count)
+
+
+def on_arc(start: Array, end: Array, bulge: Array, turned: Array) -> Array:
+    """Points (n, 2) of arcs from ``start`` to ``end`` (2,) or (n, 2) that end chords turned by ``turned`` (n,).
+
+    An arc turns by twice as much up to there. They are exact also where the circle is very large.
+    """
+    chord = end - start
+    reach = (1 + bulge**2) / (2 * bulge) * np.sin(turned)
+    way = turned - 2 * np.arctan(bulge)
+    square = np.stack([-chord[..., 1], chord[..., 0]], axis=-1)
+    return np.asarray(start + (reach * np.cos(way))[:, None] * chord + (reach * np.sin(way))[:, None] * square)
+
+
+def _arc_extremes(start: Array, end: Array, bulge: Array) -> Array:
+    """The points (m, 2) at which arcs reach furthest to the right, up, left, down; not those beyond their ends."""
+    chord = end - start
+    normal = np.stack([-chord[:, 1], chord[:, 0]], axis=1)
+    centre = (start + end) / 2 + normal * ((1 - bulge**2) / (4 * bulge))[:, None]
+    radius = np.linalg.norm(start - centre, axis=1)
+    angle = np.arctan2(start[:, 1] - centre[:, 1], start[:, 0] - centre[:, 0])
+    sweep = 4 * np.arctan(bulge)
+    quarters = np.arange(4) * np.pi / 2
+    turned = np.mod((quarters - angle[:, None]) * np.sign(sweep)[:, None], 2 * np.pi)
+    arc, quarter = np.nonzero(turned < np.abs(sweep)[:, None])
+    away = np.stack([np.cos(quarters[quarter]), np.sin(quarters[quarter])], axis=1)
+    return centre[arc] + radius[arc, None] * away
+
+
+def cut_out(contours: Iterable[Contour]) -> list[Contour]:
+    """Those that bound what is cut out: closed ones on the layer for cutting."""
+    return [contour for contour in contours if contour.closed and contour.layer == "CUT"]
+
+
+def bounds(contours) -> tuple[float, float, float, float]:
+    """xmin, ymin, xmax, ymax of several contours."""
+    lows, highs = zip(*(contour.bounds for contour in contours), strict=True)
+    return (*np.min(lows, axis=0).tolist(), *np.max(highs, axis=0).tolist())
