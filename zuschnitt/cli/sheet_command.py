@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..core.errors import WrongCall
+from ..core.form.locator import foot
 from ..core.progress import Progress
 from ..core.results.sheet import SheetResult
 from .job_of_call import JobOfCall
@@ -32,7 +33,7 @@ def sheet(options: Namespace, progress: Progress) -> None:
     if options.other_side:
         values["opposite"] = "yes"
     if options.pick is not None:
-        values["side"] = str(call.value(form).nearest_face(np.array(options.pick)))
+        values["side"] = str(foot(call.value(form), np.array(options.pick))[0])
     if options.din6935:
         values["rule"] = "din"
     if options.bend_table is not None:

@@ -12,6 +12,7 @@ from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.form.build import turned_body
+from zuschnitt.core.form.locator import foot
 
 
 def faces_of(form, *kinds):
@@ -132,11 +133,11 @@ def test_a_box_unfolds_to_a_cross_without_overlap(form):
 def test_the_blank_is_not_mirrored_seen_from_outside(form):
     """On the top of a box, seen from above, x to the right and y up stay so."""
     box = form("box")
-    top = box.nearest_face(np.array([50, 30, 40.0]))
+    top = foot(box, np.array([50, 30, 40.0]))[0]
     blank = develop(box, [top], hold=Hold(np.array([0, 0, 40.0]), np.array([1.0, 0, 0])))
     points = np.array([[10, 0, 40], [0, 20, 40], [70, 50, 40.0]])
     assert np.abs(blank.correspondence.to_blank(points).points - points[:, :2]).max() < 1e-9
-    bottom = box.nearest_face(np.array([50, 30, 0.0]))
+    bottom = foot(box, np.array([50, 30, 0.0]))[0]
     blank = develop(box, [bottom], hold=Hold(np.array([0, 0, 0.0]), np.array([1.0, 0, 0])))
     got = blank.correspondence.to_blank(np.array([[10, 20, 0.0]])).points
     assert got == pytest.approx(np.array([[10, -20]]))

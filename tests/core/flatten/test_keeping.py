@@ -14,6 +14,7 @@ from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.develop.strokes import strokes
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.form.build import domed_lid, turned_body
+from zuschnitt.core.form.locator import foot
 from zuschnitt.core.form.sheet_side import depths
 from zuschnitt.core.materials import MATERIALS, known_names, own_table, required_material, table
 
@@ -106,7 +107,7 @@ def test_a_tube_is_as_long_as_its_layer_is_round(layer, deep):
 def test_both_skins_of_a_solid_sheet_have_one_neutral_layer(form, layer, height):
     """Bent both ways; the bend allowance of each bend is angle times (inside radius + K thickness)."""
     part = form("bent_sheet")
-    skin = part.smooth_chain([part.nearest_face(np.array([20.0, 30, height]))])
+    skin = part.smooth_chain([foot(part, np.array([20.0, 30, height]))[0]])
     assert len(skin) == 5
     blank = develop(part, skin, assembly=sheet(layer, 2.0))
     lengths = np.subtract(blank.bounds[2:], blank.bounds[:2])
@@ -118,7 +119,7 @@ def test_both_skins_of_a_solid_sheet_have_one_neutral_layer(form, layer, height)
 def test_the_other_side_of_a_solid_sheet_is_below_either_skin(form):
     part = form("bent_sheet")
     for height, radii in ((0.0, (3, 6)), (2.0, (5, 4))):
-        skin = part.smooth_chain([part.nearest_face(np.array([20.0, 30, height]))])
+        skin = part.smooth_chain([foot(part, np.array([20.0, 30, height]))[0]])
         blank = develop(part, skin, assembly=sheet("other", 2.0))
         lengths = np.subtract(blank.bounds[2:], blank.bounds[:2])
         assert max(lengths) == pytest.approx(90 + np.pi / 2 * sum(radii), rel=1e-9)

@@ -9,6 +9,7 @@ from OCP.GProp import GProp_GProps
 
 from tests import parts
 from zuschnitt.core.errors import Refused
+from zuschnitt.core.form.locator import foot
 from zuschnitt.core.geometry.curves import Line, Spline
 from zuschnitt.core.kernel.step_in import read_step, read_step_curves
 from zuschnitt.core.kernel.step_out import step_bytes
@@ -112,5 +113,5 @@ def test_a_step_with_curves_only_is_refused(step):
 
 @pytest.mark.parametrize("name, point, face", [("box", [100, 30, 20], 100.0), ("box", [50, 30, 41], 40.0)])
 def test_the_nearest_face_is_found(form, name, point, face):
-    found = form(name).face(form(name).nearest_face(np.array(point, float)))
+    found = form(name).face(foot(form(name), np.array(point, float))[0])
     assert np.abs(found.surface.frame.origin @ found.outward(np.zeros((1, 2)))[0]) == pytest.approx(face)

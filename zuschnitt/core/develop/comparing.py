@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import CannotBeDone
 from ..form.form import Form
-from ..form_curves.drawn import laid_on
+from ..form.locator import Locator
 from ..geometry.curves import Array
 from ..mesh.triangles import signed_double_areas
 from ..progress import SILENT, Progress
@@ -63,6 +63,7 @@ def row_of_circles(form: Form, blank: Blank) -> list[Array]:
     across = np.linspace(x0, x1, 2 * CIRCLES + 1)[1::2]
     heights = np.linspace(y0, y1, 31)[1:-1]
     angle = np.linspace(0, 2 * np.pi, 73)
+    locator = Locator.of(form, blank.faces)
     circle = radius * np.stack([np.cos(angle), np.sin(angle)], axis=1)
     rings = []
     for x in across:
@@ -81,5 +82,5 @@ def row_of_circles(form: Form, blank: Blank) -> list[Array]:
         w /= np.linalg.norm(w)
         size = min(1.0, 0.7 * depth.max() / radius)
         plane = frame[0] + size * (circle[:, :1] * u + circle[:, 1:] * w)
-        rings.append(laid_on(form, plane, blank.faces))
+        rings.append(locator.feet(plane).points)
     return rings

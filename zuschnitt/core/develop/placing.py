@@ -10,9 +10,10 @@ import numpy as np
 from ..correspondence import MARGIN, Leaf, Rigid
 from ..errors import Refused
 from ..form.form import POLE, Coedge, Form
+from ..form.locator import charted
 from ..form.unwrapped import Unwrapped, plain_box
 from ..geometry.curves import Array
-from ..tolerances import OFF_FORM
+from ..tolerances import OFF_FORM, OUTLINE
 
 STEP = 1e-4
 """How far along an edge its direction is looked at, as a part of it."""
@@ -54,18 +55,10 @@ def locate_hold(form: Form, unwrapped: dict[int, Unwrapped], hold: Hold) -> tupl
         number = first.face.number
         uv, first_direction = _beginning(first)
     else:
-        point = np.asarray(hold.point, float)[None]
-        best = np.inf
-        for face_number, face in unwrapped.items():
-            chart = face.chart
-            here = chart.within(chart.surface.project(point))
-            gap = float(np.linalg.norm(chart.surface.evaluate(here) - point))
-            region, xy = face.region(0.01), chart.flatten(here)
-            gap += 0.0 if region.contains(xy, 1e-6)[0] else float(region.distance(xy)[0])
-            if gap < best - 1e-9:
-                best, number, uv = gap, face_number, here
-        if best > OFF_FORM:
-            messages.append(f"The hold point is {best:.2f} mm off the picked faces; the nearest point holds.")
+        at = charted(unwrapped.values(), OUTLINE).nearest(np.asarray(hold.point, float)[None])
+        number, uv = int(at.face[0]), at.uv
+        if at.best[0] > OFF_FORM:
+            messages.append(f"The hold point is {at.best[0]:.2f} mm off the picked faces; the nearest point holds.")
     face = unwrapped[number]
     surface = face.chart.surface
     normal = _normal(face, uv)

@@ -236,15 +236,6 @@ class Form(Lazy):
                 waiting.extend(n for n in self.face(number).smooth if within is None or n in within)
         return tuple(sorted(chain))
 
-    def nearest_face(self, point: Array) -> int:
-        """Number of the face nearest to ``point`` (3,), by the triangles of the faces."""
-        best, nearest = np.inf, 1
-        for face, mesh in zip(self.faces, self.meshes, strict=True):
-            gap = distance_to_triangles(np.asarray(point, float), mesh.points[mesh.triangles])
-            if gap < best - 1e-9:
-                best, nearest = gap, face.number
-        return nearest
-
 
 def distance_to_triangles(point: Array, corners: Array) -> float:
     """The least distance from ``point`` (3,) to triangles ``corners`` (t, 3, 3)."""

@@ -12,11 +12,13 @@ from ..correspondence import STILL, Correspondence, RigidLeaf
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from ..lazy import Lazy
-from .form import Form
-from .unwrapped import unwrap, unwrap_plain, without_overlap
+from .form import Form, distance_to_triangles
+from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
 FINE = 1e-3
 """Outlines of faces are flattened to this in mm."""
+SAG = 0.02
+"""Triangles lie no further from the face they are of than this part of their extent."""
 
 
 @dataclass(frozen=True)
@@ -46,15 +48,14 @@ class Locator(Lazy):
 
     @cached_property
     def _leaves(self) -> Correspondence:
-        leaves = []
+        laid = []
         for number in self.faces:
             face = without_overlap(self.form.face(number))
             try:
-                laid = unwrap(face)
+                laid.append(unwrap(face))
             except CannotBeDone:  # closed in every direction
-                laid = unwrap_plain(face)
-            leaves.append(RigidLeaf(number, laid.chart, laid.region(FINE), STILL))
-        return Correspondence(tuple(leaves))
+                laid.append(unwrap_plain(face))
+        return charted(laid, FINE)
 
     def feet(self, points: Array) -> Feet:
         """The nearest point of the faces for each of the points (n, 3); beside an outline, on the surface continued."""
@@ -88,3 +89,22 @@ class Locator(Lazy):
             mine = faces == number
             found[mine] = self.form.face(number).outward(uv[mine])
         return found
+
+
+def charted(faces: Iterable[Unwrapped], fine: float) -> Correspondence:
+    """Faces each in its own chart, their outlines flattened to ``fine`` mm: to ask which of them holds a point."""
+    return Correspondence(tuple(RigidLeaf(laid.face.number, laid.chart, laid.region(fine), STILL) for laid in faces))
+
+
+def foot(form: Form, point: Array) -> tuple[int, Array]:
+    """The face of a form that holds a ``point`` (3,), or is nearest to it, and the nearest point (3,) on it.
+
+    Triangles say first which faces are near, so that few of many are asked.
+    """
+    point = np.asarray(point, float)
+    corners = [mesh.points[mesh.triangles] for mesh in form.meshes]
+    gaps = np.array([distance_to_triangles(point, each) for each in corners])
+    sags = np.array([SAG * float(np.ptp(each.reshape(-1, 3), axis=0).max()) for each in corners])
+    near = np.nonzero(gaps - sags <= (gaps + sags).min())[0]
+    feet = Locator.of(form, [form.faces[k].number for k in near]).feet(point)
+    return int(feet.faces[0]), feet.points[0]

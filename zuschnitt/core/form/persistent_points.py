@@ -10,6 +10,7 @@ import numpy as np
 from ..geometry.curves import Array
 from ..wording import coordinates
 from .form import Form
+from .locator import foot
 
 OFF = 1e-3
 """A point within this of its face, in mm, lies on it still."""
@@ -55,7 +56,7 @@ def points_again(
 
 
 def _place(form: Form, point: Array) -> list[float]:
-    number = form.nearest_face(point)
+    number, _ = foot(form, point)
     surface = form.face(number).surface
     low, high = _box(form, number)
     uv = surface.project(np.asarray(point, float)[None])[0]

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..form.form import Form
+from ..form.locator import foot
 from ..geometry.curves import Array
 from .picks import picked_faces
 
@@ -18,7 +19,7 @@ def pick(form: Form, faces: str | None, point: Array | None, tangent: bool) -> t
     if point is not None:
         if not np.isfinite(point).all():
             raise Refused("The point to pick by has a number that is not finite; give three plain numbers.")
-        numbers: tuple[int, ...] = (form.nearest_face(point),)
+        numbers: tuple[int, ...] = (foot(form, point)[0],)
     else:
         asked = picked_faces(faces or "all")
         numbers = tuple(f.number for f in form.faces) if isinstance(asked, str) else asked

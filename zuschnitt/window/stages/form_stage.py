@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QToolTip
 from ...core.develop.blank import Blank
 from ...core.form.appearance import Looks
 from ...core.form.form import Form
-from ...core.form_curves.drawn import laid_on
+from ...core.form.locator import foot
 from ...core.job.route import Row
 from ...core.operations.registry import entries
 from ...core.wording import area as area_text
@@ -379,7 +379,7 @@ class FormStage(Stage):
     def on_surface(self, point: np.ndarray) -> np.ndarray:
         """The point (3,) of the true surfaces that is meant by one of what is drawn."""
         form = self.form()
-        return point if form is None else laid_on(form, point[None])[0]
+        return point if form is None else foot(form, point)[1]
 
     def caught(self, here: np.ndarray, point: np.ndarray) -> np.ndarray:
         """A corner of the form near a pixel (2,), or else the point (3,) itself."""
