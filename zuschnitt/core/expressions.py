@@ -44,6 +44,8 @@ MOST_VALUES = 20_000
 MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 """How many mm each unit of length has."""
 UNIT = re.compile(r"(?<=[\d.)])\s*(mm|cm|m|in|ft)\b")
+MIXED = re.compile(r"(?<![\w.])(\d+)\s+(\d+/\d+)(?=\s*(in|ft)\b)")
+"""A whole number and a fraction beside it, such as 2 1/2in."""
 NAME = re.compile(r"[A-Za-z_]\w*\Z")
 
 
@@ -82,8 +84,9 @@ def value_of(text: str | float, values: Mapping[str, float] = {}) -> float:
 
 
 def length_of(text: str | float, values: Mapping[str, float] = {}) -> float:
-    """Like ``value_of``, in mm: a number, or what stands in brackets, may carry its unit, such as 1/16in or 2.5 cm."""
+    """Like ``value_of``, in mm: a number, or what stands in brackets, may carry its unit: 1/16in, 2 1/2in, 2.5 cm."""
     if isinstance(text, str):
+        text = MIXED.sub(r"(\1+\2)", text)
         text = UNIT.sub(lambda found: f"*{MM[found.group(1)]:g}", text)
     return value_of(text, values)
 

@@ -46,7 +46,7 @@ def length(mm: float) -> str:
 
 
 def size(*mm: float) -> str:
-    return " × ".join(f"{value:.1f}".removesuffix(".0") for value in mm)
+    return " × ".join(f"{value:.1f}".removesuffix(".0") for value in mm) + " mm"
 
 
 def percent(value: float) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter
@@ -30,7 +32,8 @@ class FiguresBar(QWidget):
 
     def figures(self) -> tuple[Figure, ...]:
         outcome = self.session.outcome(self.session.selected_row)
-        return outcome.figures if outcome is not None else ()
+        figures = outcome.figures if outcome is not None else ()
+        return tuple(replace(figure, text=self.session.words(figure.text)) for figure in figures)
 
     def paintEvent(self, event) -> None:
         now = theme()
@@ -43,12 +46,12 @@ class FiguresBar(QWidget):
         state = self.session.states.get(row.id) if row is not None else None
         if row is not None and state is not None and state.status in ("broken", "waiting", "stopped"):
             colour = now.ink if state.status == "waiting" else now.broken
-            self._paint_reason(painter, f"row {row.number} {state.status}", state.reason, colour)
+            self._paint_reason(painter, f"row {row.number} {state.status}", self.session.words(state.reason), colour)
             return
         outcome = self.session.outcome(row)
         if outcome is None or not outcome.figures:
             return
-        figures, messages = outcome.figures, outcome.messages
+        figures, messages = self.figures(), outcome.messages
         room = self.width() - 40
         bottom = HEIGHT - 20 if messages else HEIGHT
         size, places = self._places(figures, room)
@@ -63,7 +66,9 @@ class FiguresBar(QWidget):
             painter.setFont(font(12))
             painter.setPen(QColor(now.ink if outcome.plain else now.broken))
             area = QRectF(20, HEIGHT - 26, room, 20)
-            text = painter.fontMetrics().elidedText("  ".join(messages), Qt.TextElideMode.ElideRight, int(room))
+            text = painter.fontMetrics().elidedText(
+                self.session.words("  ".join(messages)), Qt.TextElideMode.ElideRight, int(room)
+            )
             painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
 
     @staticmethod

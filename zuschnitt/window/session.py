@@ -21,6 +21,7 @@ from ..core.job.route import Asset, Job, Row
 from ..core.job.task import keys_of, tasks
 from ..core.operations.registry import known_entry
 from ..core.results.result import Outcome
+from ..core.units import in_unit
 from ..engine.engine import Engine
 from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
 from .autosave import Autosave
@@ -274,6 +275,15 @@ class Session(QObject):
             self.history = history
             self._job_is_new()
         return ""
+
+    def words(self, text: str) -> str:
+        """A sentence with its lengths in the job's unit."""
+        return in_unit(text, self.job.unit)
+
+    def length(self, mm: float, digits: int = 2) -> str:
+        """A length of a drawing: bare in mm, with its unit in another one."""
+        text = f"{mm:.{digits}f}"
+        return text if self.job.unit == "mm" else self.words(f"{text} mm")
 
     def put_together(self, share: float) -> None:
         """How far the plates that are seen are together, from 0 to 1."""

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QToolButton, QWidget
+from PyQt6.QtGui import QAction, QColor, QMouseEvent, QPainter, QPen
+from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLineEdit, QMenu, QToolButton, QWidget
 
 from ..core.materials import known_names
+from ..core.units import UNITS, kept, typed
 from .name_field import NameField
 from .session import Session
 from .theme import font, theme
@@ -42,11 +43,22 @@ class TopBar(QWidget):
         completer = QCompleter(list(known_names()), self)
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.material.setCompleter(completer)
-        self.thickness = self._field("thickness in mm; the named value thickness", 58)
+        self.thickness = self._field("thickness; the named value thickness", 88)
         self.material.editingFinished.connect(self._material_given)
         self.thickness.editingFinished.connect(self._thickness_given)
         layout.addWidget(self.material)
         layout.addWidget(self.thickness)
+        self.unit = QToolButton()
+        self.unit.setFont(font(12))
+        self.unit.setAutoRaise(True)
+        self.unit.setToolTip("the unit in which lengths are shown and typed; files and reports stay in mm")
+        self.unit.setAccessibleName("unit of lengths")
+        self.unit.setStyleSheet(
+            f"QToolButton {{ border: none; padding: 3px 5px; color: {theme().ink}; }}"
+            f"QToolButton:hover, QToolButton:focus {{ background: {theme().chosen}; border-radius: 4px; }}"
+        )
+        self.unit.clicked.connect(self._choose_unit)
+        layout.addWidget(self.unit)
         layout.addStretch(1)
         self.stop = QToolButton()
         self.stop.setText("stop")
@@ -88,7 +100,11 @@ class TopBar(QWidget):
         self.session.edit("Change the material", lambda job: job.with_material(text))
 
     def _thickness_given(self) -> None:
-        text = self.thickness.text().replace("mm", "").strip()
+        text = self.thickness.text().strip()
+        if text == self._thickness_words():
+            return
+        unit = self.session.job.unit
+        text = kept(text.removesuffix(unit).strip(), unit)
 
         def change(job):
             changed = replace(job, thickness=text)
@@ -102,11 +118,31 @@ class TopBar(QWidget):
         job = self.session.job
         mark = " •" if self.session.unsaved else ""
         self.job_button.setText(f"{job.name}{mark}  ▾")
-        for field, text in ((self.material, job.material), (self.thickness, f"{job.thickness} mm")):
+        for field, text in ((self.material, job.material), (self.thickness, self._thickness_words())):
             if not field.hasFocus() and field.text() != text:
                 field.setText(text)
+        self.unit.setText(f"{job.unit} ▾")
         self.stop.setVisible(self.session.running is not None)
         self.update()
+
+    def _thickness_words(self) -> str:
+        job = self.session.job
+        return f"{typed(job.thickness, job.unit)} {job.unit}"
+
+    def _choose_unit(self) -> None:
+        """A menu of the units in which lengths are shown and typed."""
+        menu = QMenu(self)
+        menu.setFont(font(13))
+        for unit, words in UNITS.items():
+            action = QAction(f"lengths in {unit} ({words})", menu)
+            action.setCheckable(True)
+            action.setChecked(unit == self.session.job.unit)
+            action.triggered.connect(
+                lambda _, u=unit: self.session.edit(f"Show lengths in {u}", lambda job: job.with_unit(u))
+            )
+            menu.addAction(action)
+        self.units = menu
+        menu.popup(self.unit.mapToGlobal(self.unit.rect().bottomLeft()))
 
     def _saved_words(self) -> str:
         if self.session.unsaved:

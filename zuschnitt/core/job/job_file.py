@@ -132,7 +132,7 @@ def _read(archive: zipfile.ZipFile, name: str) -> Job:
         values=tuple((str(v["name"]), str(v["text"])) for v in content.get("values", [])),
         material=str(content.get("material", "")),
         thickness=str(content.get("thickness", "1.0")),
-        unit=str(content.get("unit", "mm")),
+        unit=str(content.get("unit", "mm")) or "mm",
         assets=assets,
         materials={material.name: material for material in map(material_from, content.get("materials", []))},
         extra={key: value for key, value in content.items() if key not in JOB_KEYS},

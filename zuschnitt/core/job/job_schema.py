@@ -10,6 +10,7 @@ from typing import Any
 from ..errors import Refused
 from ..materials import material_from
 from ..operations.registry import known_entry
+from ..units import UNITS
 
 MOST_ROWS = 10_000
 LARGEST_NUMBER = 10_000_000
@@ -41,6 +42,8 @@ def require_schema(content: Mapping[str, Any], name: str) -> None:
     check.whole(content.get("schema"), "schema")
     for key in ("name", "material", "unit"):
         check.text(content.get(key, ""), key)
+    if content.get("unit", "mm") not in ("", *UNITS):
+        check.refuse("unit", f"is none of {', '.join(UNITS)}")
     check.text(content.get("thickness", ""), "thickness", numbers=True)
     values = check.list(content.get("values", []), "values")
     for i, value in enumerate(values):

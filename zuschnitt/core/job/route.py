@@ -24,6 +24,7 @@ from ..parameters.material import MaterialName
 from ..parameters.origin import Origin
 from ..parameters.parameter import Parameter
 from ..parameters.source import Source
+from ..units import UNITS
 
 
 @dataclass(frozen=True)
@@ -261,6 +262,12 @@ class Job(Lazy):
         return found
 
     # --- edits ---------------------------------------------------------------------------------
+
+    def with_unit(self, unit: str) -> Job:
+        """With its lengths shown and typed in another unit. Raises Refused."""
+        if unit not in UNITS:
+            raise Refused(f"Lengths cannot be shown in '{unit}'; choose one of {', '.join(UNITS)}.")
+        return replace(self, unit=unit)
 
     def with_material(self, name: str) -> Job:
         """Out of another material; one that was chosen anew has the values that the table has now."""

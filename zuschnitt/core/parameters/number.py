@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
+from ..units import kept, shown, typed
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -50,9 +51,19 @@ class Number(Parameter):
         text = str(self.written(row)).strip()
         if not text:
             return self.words
-        unit = f"{'' if self.unit == '°' else ' '}{self.unit}".rstrip()
         number = self.plain(job, row)
+        if self.unit == "mm" and number is not None and job.unit != "mm":
+            own, value = typed(text, job.unit), f"{shown(number, job.unit)} {job.unit}"
+            return value if own != text or value.startswith(f"{text} ") else f"{text} = {value}"
+        unit = f"{'' if self.unit == '°' else ' '}{self.unit}".rstrip()
         return f"{text}{unit}" if number is None or is_plain(text) else f"{text} = {number:g}{unit}"
+
+    def typed(self, job: Job, row: Row) -> str:
+        text = str(self.written(row))
+        return typed(text, job.unit) if self.unit == "mm" else text
+
+    def kept(self, job: Job, text: str) -> str:
+        return kept(text, job.unit) if self.unit == "mm" else text
 
     def plain(self, job: Job, row: Row) -> float | None:
         try:

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..units import kept, typed
 from .number import LARGEST
 from .parameter import Parameter, stands_in
 from .vector import split
+
+if TYPE_CHECKING:
+    from ..job.route import Job, Row
 
 MOST = 10_000
 
@@ -33,6 +37,18 @@ class Numbers(Parameter):
         if any(abs(each) > LARGEST for each in found):
             raise Refused(f"{self.hint}: one is far too large; at most {LARGEST:g}.")
         return found
+
+    def reads(self, job: Job, row: Row) -> str:
+        text = self.typed(job, row)
+        return f"{text} {job.unit}" if text and job.unit != "mm" else text or self.words
+
+    def typed(self, job: Job, row: Row) -> str:
+        value = self.written(row)
+        parts = split(value) if isinstance(value, str) else [str(part) for part in value]
+        return ", ".join(typed(part.strip(), job.unit) for part in parts)
+
+    def kept(self, job: Job, text: str) -> str:
+        return ", ".join(kept(part, job.unit) for part in split(text))
 
 
 def numbers(words: str, hint: str) -> Any:

@@ -114,6 +114,14 @@ class Parameter:
         """Values to choose from, and how they read."""
         return []
 
+    def typed(self, job: Job, row: Row) -> str:
+        """The value as it stands in a field where it is edited: lengths in the job's unit."""
+        return str(self.written(row))
+
+    def kept(self, job: Job, text: str) -> str:
+        """What was typed in such a field, as the row keeps it."""
+        return text
+
     def plain(self, job: Job, row: Row) -> float | None:
         """The number that is written or results; None where it is none."""
         return None

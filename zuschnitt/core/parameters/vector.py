@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Lacking, Refused
 from ..expressions import length_of
+from ..units import kept, typed
 from .number import LARGEST
 from .parameter import Parameter, stands_in
 
@@ -26,6 +27,17 @@ class Vector(Parameter):
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
         return three(value, numbers)
+
+    def typed(self, job: Job, row: Row) -> str:
+        return in_field(self.written(row), job.unit) if self.picked == "point" else str(self.written(row))
+
+    def kept(self, job: Job, text: str) -> str:
+        return ", ".join(kept(part, job.unit) for part in split(text)) if self.picked == "point" else text
+
+    def reads(self, job: Job, row: Row) -> str:
+        unit = f" {job.unit}" if self.picked == "point" and job.unit != "mm" else ""
+        text = self.typed(job, row).strip()
+        return f"{text}{unit}" if text else self.words
 
 
 @dataclass(frozen=True)
@@ -69,6 +81,12 @@ class Points(Parameter):
             raise Lacking(f"{title} waits for points; click them on the form, or type x, y, z; x, y, z.")
         return super().in_task(job, row, title, keys)
 
+    def typed(self, job: Job, row: Row) -> str:
+        return "; ".join(in_field(part, job.unit) for part in self.parts(self.written(row)))
+
+    def kept(self, job: Job, text: str) -> str:
+        return "; ".join(", ".join(kept(part, job.unit) for part in split(each)) for each in text.split(";"))
+
     def reads(self, job: Job, row: Row) -> str:
         count = len(self.parts(self.written(row)))
         return f"{count} points" if count else self.words
@@ -105,6 +123,12 @@ def three(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float
     if max(abs(x), abs(y), abs(z)) > LARGEST:
         raise Refused(f"'{value}' has a number that is far too large; at most {LARGEST:g}.")
     return x, y, z
+
+
+def in_field(value: Any, unit: str) -> str:
+    """A point as it stands in a field that is in ``unit``."""
+    parts = split(value) if isinstance(value, str) else [str(part) for part in value]
+    return ", ".join(typed(part.strip(), unit) for part in parts) if unit != "mm" else str(value)
 
 
 def split(text: str) -> list[str]:

@@ -51,7 +51,7 @@ class BlankResult(Result):
         ]
         if (cells := cells_of(blank)) is not None:
             (along, across), (wide, high) = cells
-            found.append(Figure("net", f"{along} × {across} cells of {size(wide, high)} mm", "blank"))
+            found.append(Figure("net", f"{along} × {across} cells of {size(wide, high)}", "blank"))
         if (verdict := blank.verdict) is not None:
             found.append(Figure(f"{verdict.material.name} can take it", verdict.words, "form" if verdict.can else ""))
         return tuple(found)

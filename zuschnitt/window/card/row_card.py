@@ -171,7 +171,7 @@ class RowCard(QWidget):
         now = theme()
         state = self.session.states.get(self.row.id)
         outcome = state.outcome if state else None
-        brief = outcome.brief if outcome is not None else ""
+        brief = self.session.words(outcome.brief) if outcome is not None else ""
         if not self.selected and self.row.note:
             brief = f"{brief}\n{self.row.note}" if brief else self.row.note
         self._brief.setText(brief)
@@ -193,7 +193,7 @@ class RowCard(QWidget):
                 text = " · ".join(_figure_words(f) for f in figures[:2])
             if outcome.messages:
                 text, colour = outcome.messages[0], now.ink if outcome.plain else now.broken
-        self._state.setText(text)
+        self._state.setText(self.session.words(text))
         if (sheet := f"color: {colour};") != self._state.styleSheet():
             self._state.setStyleSheet(sheet)
         self._state.setVisible(bool(text))

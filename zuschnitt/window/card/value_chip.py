@@ -12,6 +12,7 @@ from ...core.job.route import Row
 from ...core.parameters.file import File
 from ...core.parameters.number import Number
 from ...core.parameters.parameter import Parameter
+from ...core.units import STEPS, kept, shown
 from ..session import Session, Wanted
 from ..theme import font, theme
 
@@ -28,6 +29,7 @@ class ValueChip(QWidget):
         super().__init__()
         self.session, self.row, self.parameter, self.side = session, row, parameter, side
         self._tail = tail
+        self._unit = session.job.unit
         self.editor: QLineEdit | None = None
         self._pressed: QPointF | None = None
         self._scrubbed = 0
@@ -48,8 +50,8 @@ class ValueChip(QWidget):
         return self.parameter.written(self.row)
 
     def show_row(self, row: Row) -> None:
-        if row != self.row:
-            self.row = row
+        if row != self.row or self._unit != self.session.job.unit:
+            self.row, self._unit = row, self.session.job.unit
             self._describe()
             self.updateGeometry()
             self.update()
@@ -120,7 +122,7 @@ class ValueChip(QWidget):
             return
         self._original = self.written
         self.session.end_step()
-        self.editor = QLineEdit(str(self.written), self)
+        self.editor = QLineEdit(self.parameter.typed(self.session.job, self.row), self)
         self.editor.setFont(font(13))
         self.editor.setAccessibleName(self.parameter.hint)
         if self.parameter.words:
@@ -142,7 +144,7 @@ class ValueChip(QWidget):
 
     def _typed(self, text: str) -> None:
         """Shows the result while one types; what is no good changes nothing and says why."""
-        why = self._set(text)
+        why = self._set(self.parameter.kept(self.session.job, text))
         self._bad = bool(why)
         if self.editor is not None:
             self.editor.setStyleSheet(f"color: {theme().broken};" if why else "")
@@ -247,11 +249,13 @@ class ValueChip(QWidget):
     def _step_to(self, value: float) -> None:
         assert isinstance(self.parameter, Number)
         low = self.parameter.low if self.parameter.low is not None else -float("inf")
-        text = f"{max(value, low):.4f}".rstrip("0").rstrip(".")
-        self._set("0" if text == "-0" else text)
+        unit = self.session.job.unit if self.parameter.unit == "mm" else "mm"
+        text = f"{max(value, low):.4f}".rstrip("0").rstrip(".") if unit == "mm" else shown(max(value, low), unit)
+        self._set(kept("0" if text == "-0" else text, unit))
 
     def _step(self) -> float:
-        return 0.01 if isinstance(self.parameter, Number) and self.parameter.unit == "" else 1.0
+        unit = self.parameter.unit if isinstance(self.parameter, Number) else "mm"
+        return STEPS[self.session.job.unit] if unit == "mm" else 0.01 if unit == "" else 1.0
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed = event.position()

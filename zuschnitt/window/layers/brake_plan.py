@@ -30,7 +30,7 @@ class BrakePlanLayer(BlankLayer):
 
     def alone(self, scene: BlankScene) -> str:
         made = scene.given("brake_plan")
-        return made.brief() if made is not None else ""
+        return scene.session.words(made.brief()) if made is not None else ""
 
     def key(self, scene: BlankScene) -> Any:
         return scene.session.together if scene.given("brake_plan") is not None else None

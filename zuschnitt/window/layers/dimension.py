@@ -26,7 +26,7 @@ class DimensionLayer(BlankLayer):
         painter.drawLine(QPointF(left, line), QPointF(right, line))
         for x in (left, right):
             painter.drawLine(QPointF(x - 4, line + 4), QPointF(x + 4, line - 4))
-        _figure(painter, f"{x1 - x0:.2f}", (left + right) / 2, line)
+        _figure(painter, scene.session.length(x1 - x0), (left + right) / 2, line)
         beside = left - 18
         if beside > 8:
             painter.setPen(QPen(QColor(now.quiet), 1))
@@ -36,7 +36,7 @@ class DimensionLayer(BlankLayer):
             painter.save()
             painter.translate(beside, (bottom + top) / 2)
             painter.rotate(-90)
-            _figure(painter, f"{y1 - y0:.2f}", 0, 0)
+            _figure(painter, scene.session.length(y1 - y0), 0, 0)
             painter.restore()
 
 

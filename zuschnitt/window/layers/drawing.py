@@ -9,8 +9,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ...core.figures.registry import Placed
-from ...core.parameters.number import is_plain
+from ...core.parameters.number import Number, is_plain
 from ...core.plane.contour import cut_out
+from ...core.units import shown
 from ..drawing import LiveDrawing
 from ..theme import font, theme
 from .layer import BlankLayer, BlankScene
@@ -111,7 +112,10 @@ def dimensions(drawing: LiveDrawing, number: int, scene: BlankScene) -> list[Dim
     line = next(each for each in drawing.parameter.written(drawing.row) if int(each["number"]) == number)
 
     def text(name: str, value: float) -> str:
-        said = str(line.get(name, entry.parameter(name).default))
+        parameter, unit = entry.parameter(name), scene.session.job.unit
+        said = str(line.get(name, parameter.default))
+        if unit != "mm" and isinstance(parameter, Number) and parameter.unit == "mm":
+            return f"{shown(value, unit)} {unit}"
         return f"{value:g}" if is_plain(said) else f"{said} = {value:g}"
 
     up = np.array([frame.away[0], -frame.away[1]])

@@ -27,7 +27,7 @@ class LaserLayer(BlankLayer):
 
     def alone(self, scene: BlankScene) -> str:
         made = scene.given("laser")
-        return made.brief() if made is not None else ""
+        return scene.session.words(made.brief()) if made is not None else ""
 
     def key(self, scene: BlankScene) -> Any:
         return self._share(scene) if scene.given("laser") is not None else None

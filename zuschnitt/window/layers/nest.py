@@ -32,7 +32,7 @@ class NestLayer(BlankLayer):
 
     def alone(self, scene: BlankScene) -> str:
         made = scene.given("nest")
-        return made.brief() if made is not None else ""
+        return scene.session.words(made.brief()) if made is not None else ""
 
     def extent(self, scene: BlankScene) -> Box | None:
         made = scene.given("nest")

@@ -180,7 +180,7 @@ class BlankStage(Stage):
         row = self.session.nearby("blank")
         state = self.session.states.get(row.id) if row is not None else None
         if row is not None and state is not None and state.status in ("broken", "waiting", "off", "stopped"):
-            self.paint_invitation(painter, "No blank", state.reason)
+            self.paint_invitation(painter, "No blank", self.session.words(state.reason))
         elif row is not None:
             self.paint_invitation(painter, "The blank is on its way", "It is being computed.")
         elif self.session.nearby("form") is not None:
@@ -203,7 +203,7 @@ class BlankStage(Stage):
             return
         if not blank.region.contains(at.reshape(1, 2))[0]:
             return
-        text = f"{float(blank.region.distance(at.reshape(1, 2))[0]):.1f} mm to the edge"
+        text = self.session.words(f"{float(blank.region.distance(at.reshape(1, 2))[0]):.1f} mm to the edge")
         if scene.mapped and blank.mesh is not None:
             text = f"{self._map.at(blank, at, self.mode):+.2f} % · {text}"
         paint_cross(painter, QPointF(x, y), theme().blank, text, theme().blank_paper)
@@ -212,12 +212,12 @@ class BlankStage(Stage):
         at = self.session.cursor_blank
         left = scale_words(self.view.scale, self.logicalDpiX())
         if at is not None:
-            left += f"   x {at[0]:.2f}  y {at[1]:.2f}"
+            left += f"   x {self.session.length(at[0])}  y {self.session.length(at[1])}"
         if self.tool is self._draw:
             self.paint_foot(painter, self._draw.foot)
             return
         legends = [words for layer in self.layers if (words := layer.legend(scene))]
-        self.paint_foot(painter, left, "   ".join(legends))
+        self.paint_foot(painter, left, self.session.words("   ".join(legends)))
 
     # --- the mouse and the keys ----------------------------------------------------------------
 

@@ -283,7 +283,9 @@ class FormStage(Stage):
             self.paint_invitation(painter, "The form is on its way", "It is being computed.")
         elif row is not None:
             self.paint_invitation(
-                painter, "No form yet", self.session.states[row.id].reason if row.id in self.session.states else ""
+                painter,
+                "No form yet",
+                self.session.words(self.session.states[row.id].reason) if row.id in self.session.states else "",
             )
         elif any("form" in each.gives for each in self.session.job.rows):
             self.paint_invitation(painter, "No form here", "The selected row works on a drawing alone.")
@@ -304,7 +306,13 @@ class FormStage(Stage):
         else:
             x, y = self.pixels(self._cursor)[0]
             gap = float(blank.region.distance(at.reshape(1, 2))[0])
-            paint_cross(painter, QPointF(x, y), theme().form, f"{gap:.1f} mm to the edge", theme().form_paper)
+            paint_cross(
+                painter,
+                QPointF(x, y),
+                theme().form,
+                self.session.words(f"{gap:.1f} mm to the edge"),
+                theme().form_paper,
+            )
 
     def _foot(self) -> str:
         if self.tool is not self.hand:
@@ -313,7 +321,8 @@ class FormStage(Stage):
         if self.hover is not None and form is not None and self.hover <= len(form.faces):
             face = form.face(self.hover)
             radius = f" · radius {face.radius:g} mm" if face.radius is not None else ""
-            return f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}{self._body_words(face.number)}"
+            said = f"face {face.number} · {face.kind} · {area_text(face.area)}{radius}"
+            return f"{self.session.words(said)}{self._body_words(face.number)}"
         return self.hand.foot
 
     def _body_words(self, face: int) -> str:

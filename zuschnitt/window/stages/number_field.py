@@ -21,7 +21,7 @@ class NumberField(QLineEdit):
         assert row is not None
         self.session, self.row_id, self.parameter = session, row_id, parameter
         self.original = parameter.written(row)
-        super().__init__(str(self.original), stage)
+        super().__init__(parameter.typed(session.job, row), stage)
         self._bad = False
         self.setFont(font(12))
         self.setAccessibleName(parameter.hint)
@@ -33,7 +33,7 @@ class NumberField(QLineEdit):
         self.setFocus()
 
     def _typed(self, text: str) -> None:
-        why = self._set(text)
+        why = self._set(self.parameter.kept(self.session.job, text))
         self._bad = bool(why)
         self.setStyleSheet(f"color: {theme().broken};" if why else "")
         self.setToolTip(why)
