@@ -120,7 +120,11 @@ def trimmed(part: SheetPart) -> SheetPart:
     zones = list(part.zones)
     for k, zone in enumerate(part.zones):
         joints = [n for n, joint in part.joints.items() if k in joint.zones]
-        if zone.roll is None or len(joints) != 2 or any(len(loop) != 4 or not _plain(loop) for loop in zone.loops):
+        if (
+            not isinstance(zone.roll, Roll)
+            or len(joints) != 2
+            or any(len(loop) != 4 or not _plain(loop) for loop in zone.loops)
+        ):
             continue
         first, second = sorted(joints, key=lambda n: part.joints[n].line(k)[0][0])
         spans = [_along_bend(part, k, n) for n in (first, second)]

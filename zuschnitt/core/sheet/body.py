@@ -13,9 +13,10 @@ from ..form.build import connected
 from ..form.form import Coedge, Edge, Face, Form, OnSurface
 from ..form.meshing import with_meshes
 from ..geometry.curves import Array, Curve, Ellipse, Line, Spline
-from ..geometry.surfaces import TURN, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
+from ..geometry.surfaces import TURN, Cone, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
+from .cone_roll import ConeRoll
 from .flat import outline
-from .part import Key, SheetPart, Zone
+from .part import Key, Roll, SheetPart, Zone
 from .resizing import width_of
 from .zones import Loop, Step, area, region
 
@@ -46,10 +47,11 @@ def folded_body(part: SheetPart, stage: float = 1.0, name: str = "sheet part") -
 
 @dataclass(frozen=True)
 class _Skin:
-    """The surface of one side of a zone. ``scale`` (2,) turns the zone's x and y into its parameters."""
+    """The surface of one side of a zone; ``scale`` (2,) turns its x and y into the parameters, or a ``cone`` does."""
 
-    surface: Plane | Cylinder
+    surface: Plane | Cylinder | Cone
     scale: Array
+    cone: ConeRoll | None = None
 
 
 class _Body:
@@ -74,6 +76,8 @@ class _Body:
         frame, roll = self.frames[zone], self.part.rolled(zone, self.stage)
         if roll is None:
             return _Skin(Plane(Frame(frame.origin + height * frame.axes[2], frame.axes)), np.ones(2))
+        if isinstance(roll, ConeRoll):
+            return _Skin(roll.skin(frame, height), np.ones(2), roll)
         x, y, z = frame.axes
         first, radius = (roll.skin(h, self.part.thickness) for h in (0.0, height))
         way = 1.0 if roll.up else -1.0
@@ -84,6 +88,8 @@ class _Body:
     def _on_skin(self, zone: int, step: Step) -> Step:
         """A step in the parameters of its zone's skins; one round the axis over the angle itself."""
         skin = self.skins[zone][TOP]
+        if skin.cone is not None:
+            return skin.cone.rolled_up(step)
         made = step.mapped(np.diag(skin.scale), np.zeros(2))
         if isinstance(skin.surface, Cylinder) and _along(made, 1):
             return replace(made, curve=Line(np.array([0.0, made.first[1]]), np.array([1.0, 0.0])),
@@ -239,7 +245,7 @@ class _Body:
             return pulled, _level(0.0), _level(deep)
         if _along(step, 0):
             return self._plane_on(top, bottom, step)
-        if _along(step, 1):
+        if _along(step, 1) and isinstance(top, Cylinder):
             assert isinstance(bottom, Cylinder)
             frame = Frame(top.frame.origin + step.first[1] * top.frame.axes[2], top.frame.axes)
             circles = [Ellipse(np.zeros(2), r * np.array([1.0, 0]), r * np.array([0, 1.0]))
@@ -275,6 +281,12 @@ def _as_it_stands(zone: Zone) -> Zone:
     """A zone that comes round to itself ends a hair before it does: no solid has two edges in one place."""
     if zone.roll is None:
         return zone
+    if isinstance(zone.roll, ConeRoll):
+        low, high = zone.roll.around(zone.loops)
+        if high - low < TURN * (1 - HAIR):
+            return zone
+        wider = np.arcsin(np.sin(zone.roll.half_angle) * (1 + HAIR))
+        return replace(zone, roll=replace(zone.roll, half_angle=float(wider)))
     if zone.roll.radius < LEAST_RADIUS and not _is_plain(zone):
         return replace(zone, roll=replace(zone.roll, radius=LEAST_RADIUS))
     low, high = width_of(zone)
@@ -301,7 +313,7 @@ def _level(v: float) -> Line:
 
 def is_sharp(zone: Zone, thickness: float) -> bool:
     """Whether the followed side of a bend is the edge of its walls, for want of an inside radius."""
-    return zone.roll is not None and zone.roll.skin(0.0, thickness) < LEAST_RADIUS / 2
+    return isinstance(zone.roll, Roll) and zone.roll.skin(0.0, thickness) < LEAST_RADIUS / 2
 
 
 def _is_plain(zone: Zone) -> bool:
@@ -318,7 +330,7 @@ def _along(step: Step, other: int) -> bool:
     return bool(way[other] <= STRAIGHT * max(1.0, way[1 - other]))
 
 
-def _in_space(surface: Plane | Cylinder, curve: Curve) -> Curve | OnSurface:
+def _in_space(surface: Plane | Cylinder | Cone, curve: Curve) -> Curve | OnSurface:
     """A curve in a skin's parameters as a curve in space, over the same parameter."""
     if isinstance(surface, Plane):
         frame = surface.frame
@@ -334,9 +346,11 @@ def _in_space(surface: Plane | Cylinder, curve: Curve) -> Curve | OnSurface:
             ends = surface.evaluate(curve.evaluate(np.array([0.0, 1.0])))
             return Line.between(ends[0], ends[1])
         if _along(step, 1) and abs(curve.direction[0] - 1) < STRAIGHT and abs(curve.origin[0]) < STRAIGHT:
-            frame = surface.frame
-            centre = frame.origin + curve.origin[1] * frame.axes[2]
-            return Ellipse(centre, surface.radius * frame.axes[0], surface.radius * frame.axes[1])
+            frame, v = surface.frame, curve.origin[1]
+            slant = surface.half_angle if isinstance(surface, Cone) else 0.0
+            radius = surface.radius + v * np.sin(slant)
+            centre = frame.origin + v * np.cos(slant) * frame.axes[2]
+            return Ellipse(centre, radius * frame.axes[0], radius * frame.axes[1])
     return OnSurface(surface, curve)
 
 

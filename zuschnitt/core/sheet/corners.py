@@ -8,7 +8,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Ellipse
-from .part import SheetPart, Zone, matched
+from .part import Roll, SheetPart, Zone, matched
 from .zones import Loop, Step, carved, mapped_loops, polygon
 
 SHAPES = ("none", "square", "round")
@@ -81,7 +81,7 @@ def _meeting(part: SheetPart) -> list[tuple[int, int]]:
                 if s.joint == t.joint or s is t or sum(x.length for x in between) > 4 * part.thickness:
                     continue
                 pair = tuple(part.joints[step.joint].other(wall) for step in (s, t) if step.joint is not None)
-                if all(part.zones[z].roll is not None for z in pair):
+                if all(isinstance(part.zones[z].roll, Roll) for z in pair):
                     found.append((pair[0], pair[1]))
     return found
 

@@ -12,7 +12,7 @@ from ..correspondence import Rigid
 from ..errors import Refused
 from ..form.form import Form
 from ..geometry.surfaces import Frame
-from .part import SheetPart
+from .part import Roll, SheetPart
 from .resizing import width_of
 from .zones import region
 
@@ -44,7 +44,7 @@ def numbered(part: SheetPart) -> SheetPart:
     walls = bends = 0
     zones = []
     for k, zone in enumerate(part.zones):
-        if zone.roll is not None and not zone.roll.rolled and at.get(k, 0) >= 2:
+        if isinstance(zone.roll, Roll) and not zone.roll.rolled and at.get(k, 0) >= 2:
             bends += 1
             low, high = width_of(zone)
             angle = zone.angle or (high - low) / zone.roll.neutral

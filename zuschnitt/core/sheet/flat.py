@@ -10,7 +10,7 @@ import shapely
 from ..correspondence import Rigid
 from ..geometry.curves import Array, Ellipse
 from ..plane.contour import Contour
-from .part import Key, SheetPart, Zone
+from .part import Key, Roll, SheetPart, Zone
 from .zones import Loop, Step, region, walked_round
 
 NEAR = 1e-7
@@ -105,7 +105,7 @@ def bend_lines(part: SheetPart) -> tuple[BendLine, ...]:
     for k, zone in enumerate(part.zones):
         if not zone.bend:
             continue
-        assert zone.roll is not None
+        assert isinstance(zone.roll, Roll)
         walls = [other for joint in part.joints.values() if k in joint.zones for other in joint.zones if other != k]
         first, second = (part.zones[w].wall or -part.zones[w].bend for w in walls[:2])
         lines = tuple(_middle(zone, part.places[k]))

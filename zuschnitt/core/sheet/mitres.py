@@ -9,6 +9,7 @@ import numpy as np
 from ..form.form import Coedge, Face, Form
 from ..geometry.curves import Array
 from ..geometry.surfaces import TURN, Cylinder
+from .part import Roll
 from .skins import Skins
 from .unfolded import Unfolded
 from .zones import Loop, Step, area, mapped_curve
@@ -30,7 +31,7 @@ def mitred(
     for number in side:
         face = form.face(number)
         zone = laid.zones[zone_of[number]]
-        if zone.roll is None:
+        if not isinstance(zone.roll, Roll):
             continue
         for step in zone.steps:
             if step.edge not in torn or number not in form.edge(step.edge).faces:

@@ -19,6 +19,7 @@ from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array
 from ..geometry.surfaces import Frame
 from ..lazy import Lazy
+from .cone_roll import ConeRoll
 from .zones import Loop, Step, area
 
 Key = tuple[int, int, int]
@@ -45,6 +46,11 @@ class Roll:
         """The radius of what lies ``height`` mm above the followed side."""
         return self.radius - height if self.up else self.radius + thickness + height
 
+    def staged(self, stage: float) -> Roll:
+        """At a stage between flat and folded: the same length turns by less, so the radius is larger."""
+        neutral = self.neutral / stage
+        return replace(self, radius=neutral - (self.neutral - self.radius), neutral=neutral)
+
 
 @dataclass(frozen=True)
 class Zone:
@@ -56,7 +62,7 @@ class Zone:
     """
 
     loops: tuple[Loop, ...]
-    roll: Roll | None = None
+    roll: Roll | ConeRoll | None = None
     faces: tuple[int, ...] = ()
     bend: int = 0
     wall: int = 0
@@ -221,10 +227,12 @@ class SheetPart(Lazy):
         tangent = np.stack([x[0], y[0]])
         return Frame(at[0], np.array([out @ tangent, along @ tangent, z[0]]))
 
-    def rolled(self, zone: int, stage: float) -> Roll | None:
+    def rolled(self, zone: int, stage: float) -> Roll | ConeRoll | None:
         """How a zone is bent when the part is folded to a stage; None where it is flat then."""
         roll, share = self.zones[zone].roll, stage * self.zones[zone].share
-        return None if roll is None or share <= 0 else staged(roll, share, self.thickness)
+        if roll is None or share <= 0:
+            return None
+        return roll.staged(share)
 
     def surface(self, zone: int, xy: Array, stage: float = 1.0, height: float = 0.0):
         """Points (n, 3) of a zone in its own space at a height above the followed side, with the directions x, y, z.
@@ -236,6 +244,8 @@ class SheetPart(Lazy):
         if roll is None:
             at = np.column_stack([xy, np.full(n, height)])
             return at, *(np.broadcast_to(axis, (n, 3)) for axis in np.eye(3))
+        if isinstance(roll, ConeRoll):
+            return roll.surface(xy, height)
         angle = xy[:, 0] / roll.neutral
         sine, cosine, zero = np.sin(angle), np.cos(angle), np.zeros(n)
         way = 1.0 if roll.up else -1.0
@@ -258,17 +268,13 @@ class SheetPart(Lazy):
         """Of the part folded to a stage, in mm³: walls are as thick as the sheet, rolled zones parts of rings."""
         total = 0.0
         for k, zone in enumerate(self.zones):
-            ratio = 1.0
-            if (roll := self.rolled(k, stage)) is not None:
-                ratio = (roll.radius + self.thickness / 2) / roll.neutral
+            roll = self.rolled(k, stage)
+            if isinstance(roll, ConeRoll):
+                total += self.thickness * roll.layer(zone.loops, -self.thickness / 2)
+                continue
+            ratio = 1.0 if roll is None else (roll.radius + self.thickness / 2) / roll.neutral
             total += zone.area * self.thickness * ratio
         return total
-
-
-def staged(roll: Roll, stage: float, thickness: float) -> Roll:
-    """A roll at a stage between flat and folded: the same length turns by less, so the radius is larger."""
-    neutral = roll.neutral / stage
-    return replace(roll, radius=neutral - (roll.neutral - roll.radius), neutral=neutral)
 
 
 def folded_apart(part: SheetPart, shares: Mapping[int, float]) -> SheetPart:

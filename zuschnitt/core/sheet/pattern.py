@@ -18,6 +18,7 @@ from ..geometry.curves import Array
 from ..plane.contour import BendNote, Contour
 from ..progress import SILENT, Progress
 from .body import as_it_stands, is_sharp, loops_of_faces
+from .cone_roll import ConeRoll
 from .flat import BendLine, bend_lines, contour, outline
 from .part import SheetPart
 
@@ -90,6 +91,8 @@ def _depth(part: SheetPart, zone: int) -> float:
     roll = part.zones[zone].roll
     if roll is None:
         return 0.0
+    if isinstance(roll, ConeRoll):
+        return roll.way * roll.depth
     if roll.up:
         return roll.radius - roll.neutral
     return roll.neutral - roll.radius - part.thickness

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from .allowance import Rule
-from .part import Joint, SheetPart, Zone, matched
+from .part import Joint, Roll, SheetPart, Zone, matched
 from .zones import Loop, area, carved, mapped_loops, polygon
 
 
@@ -33,7 +33,7 @@ def width_of(zone: Zone) -> tuple[float, float]:
 def sharpened(part: SheetPart, radius: float, rule: Rule) -> SheetPart:
     """With all rounds between two walls gone: sharp corners instead, bent with the inside radius ``radius``."""
     for k, zone in enumerate(part.zones):
-        if zone.roll is None or abs(zone.roll.radius - radius) < 1e-12:
+        if not isinstance(zone.roll, Roll) or abs(zone.roll.radius - radius) < 1e-12:
             continue
         low, high = width_of(zone)
         walls = ends_on(part, k, low, high)

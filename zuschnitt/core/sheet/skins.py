@@ -146,21 +146,21 @@ def _gap(one: Face, other: Face) -> float | None:
     if type(a) is not type(b) or not isinstance(a, Cylinder | Cone):
         return None
     assert isinstance(b, Cylinder | Cone)
-    if bulges(one) == bulges(other) or not _coaxial(a, b):
+    if bulges(one) == bulges(other) or not coaxial(a, b):
         return None
     if isinstance(a, Cone) and isinstance(b, Cone):
-        return _between_cones(a, b) * (1 if bulges(one) else -1)
+        return between_cones(a, b) * (1 if bulges(one) else -1)
     return (a.radius - b.radius) * (1 if bulges(one) else -1)
 
 
-def _coaxial(a: Cylinder | Cone, b: Cylinder | Cone) -> bool:
+def coaxial(a: Cylinder | Cone, b: Cylinder | Cone) -> bool:
     axis, other = a.frame.axes[2], b.frame.axes[2]
     apart = b.frame.origin - a.frame.origin
     aside = np.linalg.norm(apart - (apart @ axis) * axis)
     return bool(abs(axis @ other) > 1 - PARALLEL**2 and aside <= ALIKE * max(a.radius, b.radius))
 
 
-def _between_cones(a: Cone, b: Cone) -> float:
+def between_cones(a: Cone, b: Cone) -> float:
     """How far the cone ``b`` lies within ``a``, square to both; NaN where they are not parallel."""
     same = 1 if a.frame.axes[2] @ b.frame.axes[2] > 0 else -1
     if abs(a.half_angle - same * b.half_angle) > PARALLEL:

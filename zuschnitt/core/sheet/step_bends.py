@@ -51,7 +51,7 @@ def stepped(part: SheetPart, steps: Steps, radius: float, rule: Rule) -> tuple[S
         raise WrongCall(f"A bend is made in 1 to {MOST} flats; {steps.count} is no such number.")
     if steps.side not in SIDES:
         raise WrongCall(f"The flats lie {', '.join(SIDES)} of the arc; {steps.side!r} is none of these.")
-    large = [k for k, zone in enumerate(part.zones) if zone.roll is not None and zone.roll.radius > steps.over]
+    large = [k for k, zone in enumerate(part.zones) if isinstance(zone.roll, Roll) and zone.roll.radius > steps.over]
     if not large:
         raise CannotBeDone(f"No bend has an inside radius over {steps.over:g} mm; name a smaller one to begin from.")
     small = radius if steps.radius is None else steps.radius
@@ -65,7 +65,7 @@ def stepped(part: SheetPart, steps: Steps, radius: float, rule: Rule) -> tuple[S
 def _one(part: SheetPart, at: int, steps: Steps, radius: float, rule: Rule) -> tuple[SheetPart, Stepped]:
     zone = part.zones[at]
     roll = zone.roll
-    assert roll is not None
+    assert isinstance(roll, Roll)
     if radius >= roll.radius:
         raise Refused(f"The steps' radius of {radius:g} mm is no smaller than that of the bend, {roll.radius:g} mm.")
     low, high = width_of(zone)

@@ -11,11 +11,13 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..form.form import Coedge, Edge, Face, Form
 from ..geometry.curves import Array, Line
-from ..geometry.surfaces import TURN, Cylinder, Frame, Plane
+from ..geometry.surfaces import TURN, Cone, Cylinder, Frame, Plane
 from .allowance import Rule
+from .cone_roll import ConeRoll
 from .facing import bulges, handed, outwards
 from .part import Joint, Roll, Zone
-from .zones import STRAIGHT, Loop, Step, mapped_loops, walked_round
+from .skins import between_cones, coaxial
+from .zones import STRAIGHT, Loop, Step, area, mapped_loops, walked_round
 
 ALIKE = 1e-3
 """Surfaces that are no further apart than this, in mm, are one."""
@@ -136,7 +138,7 @@ class _Unfolding:
             beside[other].add(one)
             if self._one_surface(self.faces[one], self.faces[other]):
                 root[find(one)] = find(other)
-        rolled = [n for n, face in self.faces.items() if isinstance(face.surface, Cylinder)]
+        rolled = [n for n, face in self.faces.items() if isinstance(face.surface, Cylinder | Cone)]
         for k, one in enumerate(rolled):
             for other in rolled[:k]:
                 common = {find(n) for n in beside[one]} & {find(n) for n in beside[other]}
@@ -153,6 +155,9 @@ class _Unfolding:
         if isinstance(a, Plane) and isinstance(b, Plane):
             n, m = outwards(one), outwards(other)
             return bool(n @ m > 1 - 1e-9 and abs((b.frame.origin - a.frame.origin) @ n) < ALIKE)
+        if isinstance(a, Cone) and isinstance(b, Cone):
+            alike = coaxial(a, b) and abs(between_cones(a, b)) < ALIKE
+            return bool(alike and bulges(one) == bulges(other))
         if isinstance(a, Cylinder) and isinstance(b, Cylinder):
             axis, apart = a.frame.axes[2], b.frame.origin - a.frame.origin
             aside = float(np.linalg.norm(apart - (apart @ axis) * axis))
@@ -179,10 +184,12 @@ class _Unfolding:
             angle = self._sweep(first)
             neutral = self.rule.allowance(angle, inside, self.thickness) / angle
             roll = Roll(inside, neutral, up)
+        elif isinstance(first.surface, Cone):
+            return self._cone(group)
         else:
             raise CannotBeDone(
-                f"Face {first.number} is neither flat nor a part of a cylinder, and a sheet part cannot have it; "
-                "leave it out, or develop it by itself.",
+                f"Face {first.number} is neither flat nor a part of a cylinder or cone, and a sheet part cannot have "
+                "it; leave it out, or develop it by itself.",
                 faces=[first.number],
             )
         frame = _frame(first)
@@ -194,6 +201,46 @@ class _Unfolding:
             laid = mapped_loops(own, matrix, shift)
             loops.extend(tuple(step.straightened() for step in loop) for loop in laid)
         return Zone(_without_inner(loops), roll, tuple(group)), frame
+
+    def _cone(self, group: Sequence[int]) -> tuple[Zone, Frame]:
+        """The faces of one cone as one zone, its origin in the middle of the first one."""
+        faces = [self.faces[number] for number in group]
+        first = faces[0]
+        surface = first.surface
+        assert isinstance(surface, Cone)
+        for face in faces:
+            if any(c.edge < 0 for loop in face.loops for c in loop):
+                raise CannotBeDone(
+                    f"Face {face.number} is a cone up to its tip, and no sheet is rolled as narrow as that; cut its "
+                    "tip off.",
+                    faces=[face.number],
+                )
+        hand = handed(first)  # of a left-handed frame the axis is turned round, and v with it
+        slant, up = hand * surface.half_angle, not bulges(first)
+        cosine, sine = np.cos(slant), np.sin(slant)
+        u, v = np.concatenate([c.uv(np.linspace(c.start, c.end, 9)) for loop in first.loops for c in loop]).T
+        v, middle = hand * v, (u.min() + u.max()) / 2
+        # across a cone it is bent as a cylinder is whose radius is that of the curvature there
+        inside = (surface.radius + (v.min() + v.max()) / 2 * sine) / cosine - (0.0 if up else self.thickness)
+        narrow = min(surface.radius + end * sine for end in (v.min(), v.max())) / cosine
+        if narrow < (0.0 if up else self.thickness):
+            raise CannotBeDone(
+                f"Face {first.number} bends round less than the thickness of the sheet at its narrow end; cut it off "
+                "there.",
+                faces=[first.number],
+            )
+        angle = float(np.ptp(u)) * cosine
+        kept = self.rule.allowance(angle, inside, self.thickness) / angle - inside
+        depth = kept if up else kept - self.thickness
+        roll = ConeRoll(float((surface.radius + depth * cosine) / sine), slant, depth, up)
+        loops: list[Loop] = []
+        for face in faces:
+            matrix, shift = _onto(face, first)
+            matrix, shift = np.diag([1.0, hand]) @ matrix, np.array([1.0, hand]) * shift - [middle, 0.0]
+            own = tuple(tuple(Step(c.curve, c.start, c.end, None, c.edge + 1) for c in loop) for loop in face.loops)
+            laid = tuple(tuple(roll.laid(step.mapped(matrix, shift).straightened()) for step in loop) for loop in own)
+            loops.extend(tuple(step.straightened() for step in loop) for loop in left_inside(laid))
+        return Zone(_without_inner(loops), roll, tuple(group)), _cone_frame(first, middle)
 
     def _sweep(self, face: Face) -> float:
         u = np.concatenate([c.uv(np.linspace(c.start, c.end, 9))[:, 0] for loop in face.loops for c in loop])
@@ -248,10 +295,19 @@ def into_zone(face: Face, first: Face, neutral: float) -> tuple[Array, Array]:
         frame = _frame(first)
         origin, x, y = frame.local(np.array([b.frame.origin, *(b.frame.origin + b.frame.axes[:2])]))[:, :2]
         return np.stack([x - origin, y - origin], axis=1), origin
-    assert isinstance(a, Cylinder) and isinstance(b, Cylinder)
+    assert isinstance(a, Cylinder)
     flip = handed(first) * (1.0 if bulges(first) else -1.0)
+    matrix, shift = _onto(face, first)
+    scale = np.array([neutral, flip])
+    return np.diag(scale) @ matrix, scale * shift
+
+
+def _onto(face: Face, first: Face) -> tuple[Array, Array]:
+    """The affine map from a round face's parameters to those of another one on the same cylinder or cone."""
+    a, b = first.surface, face.surface
+    assert isinstance(a, Cylinder | Cone) and isinstance(b, Cylinder | Cone)
     if face is first:
-        return np.diag([neutral, flip]), np.zeros(2)
+        return np.eye(2), np.zeros(2)
     uv = np.vstack([c.uv(np.array([c.start])) for loop in face.loops for c in loop])
     to = a.project(b.evaluate(uv))
     same = 1.0 if a.frame.axes[2] @ b.frame.axes[2] > 0 else -1.0
@@ -260,8 +316,7 @@ def into_zone(face: Face, first: Face, neutral: float) -> tuple[Array, Array]:
     shift_u = float(np.mean(off + turns * TURN))
     shift_u -= TURN * np.round(_turns_off(first, face, same, shift_u) / TURN)
     shift_v = float(np.mean(to[:, 1] - same * uv[:, 1]))
-    scale = np.array([neutral, flip])
-    return np.diag(scale * same), scale * [shift_u, shift_v]
+    return np.diag([same, same]), np.array([shift_u, shift_v])
 
 
 def _turns_off(first: Face, face: Face, same: float, shift: float) -> float:
@@ -285,6 +340,24 @@ def _frame(face: Face) -> Frame:
     x, y, _ = surface.frame.axes
     z = x if bulges(face) else -x
     return Frame(surface.frame.origin + surface.radius * x, np.array([y, np.cross(z, y), z]))
+
+
+def _cone_frame(face: Face, angle: float) -> Frame:
+    """Where the plane of a zone on a cone stands: at its origin, at that angle; x round the axis, z outwards."""
+    surface = face.surface
+    assert isinstance(surface, Cone)
+    at = np.array([[angle, 0.0]])
+    around, along = (way[0] / np.linalg.norm(way[0]) for way in surface.derivatives(at))
+    normal = handed(face) * np.cross(around, along)
+    z = normal if bulges(face) else -normal
+    return Frame(surface.evaluate(at)[0], np.array([around, np.cross(z, around), z]))
+
+
+def left_inside(loops: tuple[Loop, ...]) -> tuple[Loop, ...]:
+    """Loops with the material on their left: a map that mirrors has turned them."""
+    if area(loops) > 0:
+        return loops
+    return tuple(tuple(step.backwards() for step in reversed(loop)) for loop in loops)
 
 
 def _ends(edge: Edge) -> Array:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from .part import SheetPart, Zone
+from .part import Roll, SheetPart, Zone
 from .resizing import ends_on, width_of
 from .zones import region
 
@@ -54,7 +54,7 @@ def verdicts(part: SheetPart, material: str = "") -> dict[int, BendVerdict]:
 
 
 def _verdict(part: SheetPart, at: int, zone: Zone, material: str) -> BendVerdict:
-    assert zone.roll is not None
+    assert isinstance(zone.roll, Roll)
     t = part.thickness
     least = LEAST_RADIUS.get(material, LEAST_OTHER) * t
     wrong = []

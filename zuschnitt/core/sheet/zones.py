@@ -56,6 +56,17 @@ class Step:
         t, weights = gauss_rule(np.linspace(self.start, self.end, 2 if self.straight else 33))
         return float(np.abs(weights) @ np.linalg.norm(self.curve.derivative(t), axis=1))
 
+    @property
+    def spans(self) -> Array:
+        """Parameters from its start to its end, between which its curve is smooth: for rules of integration."""
+        spans = np.linspace(self.start, self.end, 2 if self.straight else 17)
+        if isinstance(self.curve, Spline):
+            low, high = sorted((self.start, self.end))
+            inner = self.curve.breaks
+            spans = np.unique(np.r_[spans, inner[(inner > low) & (inner < high)]])
+            spans = spans if self.start < self.end else spans[::-1]
+        return spans
+
     def straightened(self) -> Step:
         """The same along a line, over the same parameter, where it is straight: lines may be written as splines."""
         if self.straight:
@@ -108,13 +119,7 @@ def area(loops: Iterable[Loop]) -> float:
     total = 0.0
     for loop in loops:
         for step in loop:
-            spans = np.linspace(step.start, step.end, 2 if step.straight else 17)
-            if isinstance(step.curve, Spline):
-                low, high = sorted((step.start, step.end))
-                inner = step.curve.breaks
-                spans = np.unique(np.r_[spans, inner[(inner > low) & (inner < high)]])
-                spans = spans if step.start < step.end else spans[::-1]
-            t, weights = gauss_rule(spans)
+            t, weights = gauss_rule(step.spans)
             at, slope = step.curve.evaluate(t), step.curve.derivative(t)
             total += float(weights @ (at[:, 0] * slope[:, 1] - at[:, 1] * slope[:, 0])) / 2
     return total

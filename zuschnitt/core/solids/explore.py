@@ -69,8 +69,9 @@ def rough_volume(shape: TopoDS_Shape) -> float:
 
 
 def _integrated(shape: TopoDS_Shape, accuracy: float) -> GProp_GProps:
+    """By the rule of Gauss and Kronrod from knot to knot; the kernel's other rules miss parts of faces with long edges."""
     about = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, about, accuracy)
+    BRepGProp.VolumePropertiesGK_s(shape, about, accuracy, False, True, True)
     return about
 
 
