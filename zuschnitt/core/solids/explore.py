@@ -58,26 +58,28 @@ def volume(shape: TopoDS_Shape) -> float:
     """In mm³; negative where the shape is inside out. Those asked for last are remembered: it takes its time."""
     known = next((found for other, found in _measured if shape.IsEqual(other)), None)
     if known is None:
-        known = float(_integrated(shape, FINE).Mass())
+        known = _integrated(shape, FINE)
         _measured.append((shape, known))
     return known
 
 
 def rough_volume(shape: TopoDS_Shape) -> float:
     """Like ``volume``, but quick: it may be a thousandth off."""
-    return float(_integrated(shape, ROUGH).Mass())
+    return _integrated(shape, ROUGH)
 
 
-def _integrated(shape: TopoDS_Shape, accuracy: float) -> GProp_GProps:
-    """By the rule of Gauss and Kronrod from knot to knot; the kernel's other rules miss parts of faces with long edges."""
+def _integrated(shape: TopoDS_Shape, accuracy: float) -> float:
+    """By the rule of Gauss and Kronrod from knot to knot; other rules of the kernel miss parts of long-edged faces."""
     about = GProp_GProps()
-    BRepGProp.VolumePropertiesGK_s(shape, about, accuracy, False, True, True)
-    return about
+    BRepGProp.VolumePropertiesGK_s(shape, about, accuracy, False, True)
+    return float(about.Mass())
 
 
 def centre(shape: TopoDS_Shape) -> Array:
     """The centre of gravity (3,) of a solid."""
-    at = _integrated(shape, ROUGH).CentreOfMass()
+    about = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, about, ROUGH)
+    at = about.CentreOfMass()
     return np.array([at.X(), at.Y(), at.Z()])
 
 
