@@ -13,6 +13,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array
+from ..geometry.smooth import through_grid
 from ..geometry.surfaces import SplineSurface
 from ..progress import SILENT, Progress
 from ..wording import coordinates, counted
@@ -124,13 +125,9 @@ def _refined(grid: Array, outline: Array, locator: Locator) -> Array:
 
 def _through(grid: Array) -> SplineSurface:
     """The bicubic spline surface through a grid (n, m, 3), its parameters in mm of the mean length each way."""
-    from scipy.interpolate import make_interp_spline
-
     lengths = [np.linalg.norm(np.diff(grid, axis=axis), axis=2).sum(axis=axis).mean() for axis in (0, 1)]
     u, v = (np.linspace(0, length, count) for length, count in zip(lengths, grid.shape[:2], strict=True))
-    along = make_interp_spline(u, grid, k=3)
-    across = make_interp_spline(v, along.c.swapaxes(0, 1), k=3)
-    return SplineSurface(along.t, across.t, np.ascontiguousarray(across.c.swapaxes(0, 1)), 3, 3)
+    return through_grid(u, v, grid)
 
 
 def _off(

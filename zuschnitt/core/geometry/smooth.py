@@ -1,4 +1,4 @@
-"""Smooth curves through points, from corner to corner."""
+"""Smooth curves and surfaces through points."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from .curves import Array, Line, Spline
+from .surfaces import SplineSurface
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(4)
 STRAIGHT = 1e-10
@@ -28,6 +29,15 @@ def length_through(points: Array, corners: np.ndarray) -> float:
         if (run[1:] != run[0]).any():
             total += float(np.linalg.norm(run[-1] - run[0])) if _straight(run) else _length(smooth_through(run))
     return total
+
+
+def through_grid(u: Array, v: Array, grid: Array) -> SplineSurface:
+    """The bicubic spline surface through a grid (n, m, 3) of points at parameters ``u`` (n,) and ``v`` (m,)."""
+    from scipy.interpolate import make_interp_spline
+
+    along = make_interp_spline(u, grid, k=3)
+    across = make_interp_spline(v, along.c.swapaxes(0, 1), k=3)
+    return SplineSurface(along.t, across.t, np.ascontiguousarray(across.c.swapaxes(0, 1)), 3, 3)
 
 
 def _straight(run: Array) -> bool:

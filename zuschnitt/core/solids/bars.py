@@ -7,22 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from OCP.TopAbs import TopAbs_SOLID
-from OCP.TopoDS import TopoDS_Shape
 
 from ..carry.tracks import Stretch, Track
 from ..errors import CannotBeDone, Refused
 from ..form.form import Form
-from ..form.locator import Locator
 from ..form.made_body import MadeBody
 from ..form_curves.stations import Station
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
+from .bar_sides import one_side
 from .bodies import made_body, solid_of
-from .booleans import common, cut, united
+from .booleans import cut, united
 from .carrying import Carried
-from .copying import compound
-from .explore import centre, each, volume
+from .explore import volume
 from .sweeping import swept
 
 ABOVE = 1.0
@@ -52,7 +49,7 @@ def section_of(bar: Bar) -> Contour:
     """The section of a bar: x across its line, y along the outer normal, centred on it; half-round ones stand on it."""
     r = bar.size / 2
     if bar.kind == "round":
-        return Contour.circle((0, 0), r)
+        return _circle(r)
     if bar.kind == "half-round":
         made = Contour(np.array([[r, 0], [-r, 0.0]]), np.array([1.0, 0.0]), True)
     elif bar.kind == "square":
@@ -61,6 +58,11 @@ def section_of(bar: Bar) -> Contour:
         high = bar.size * np.sqrt(3) / 2
         made = Contour.polyline([[-r, -high / 3], [r, -high / 3], [0, 2 * high / 3]], closed=True)
     return _rounded(made, bar.radius) if bar.radius else made
+
+
+def _circle(radius: float) -> Contour:
+    """In two arcs that meet above and below, and not on the faces that the bar runs along."""
+    return Contour(np.array([[0.0, -radius], [0.0, radius]]), np.array([1.0, 1.0]), True)
 
 
 def _rounded(section: Contour, radius: float) -> Contour:
@@ -75,7 +77,7 @@ def _rounded(section: Contour, radius: float) -> Contour:
 def _inner(bar: Bar, section: Contour) -> Contour:
     wall = bar.wall
     if bar.kind == "round" and wall < bar.size / 2:
-        return Contour.circle((0, 0), bar.size / 2 - wall)
+        return _circle(bar.size / 2 - wall)
     hollow = shapely.Polygon(section.flattened(1e-4)).buffer(-wall, join_style="mitre", mitre_limit=50)
     if hollow.is_empty:
         raise CannotBeDone(f"A wall of {wall:g} mm leaves nothing hollow in the bar; take a thinner one.")
@@ -123,7 +125,7 @@ def bars(
         if bar.wall:
             shape = cut(shape, [swept(track, _inner(bar, section), "surface").shape])
         if bar.keep != "whole":
-            shape, divided = _kept(form, faces, body, shape, bar.keep)
+            shape, divided = one_side(form, faces, body, shape, track, bar)
             halved += not divided
         if bar.tongue is not None:
             shape = united(shape, [_tongue(station, bar, 0.0, section).shape])
@@ -148,41 +150,3 @@ def _tongue(station: Station, bar: Bar, fit: float, section: Contour, above: flo
     top = above if above is not None else 0.5 * float(section.bounds[1][1])
     outline = Contour.polyline([[-half, -depth], [half, -depth], [half, top], [-half, top]], closed=True)
     return swept(track_of(station, setback), outline, "surface")
-
-
-def _kept(
-    form: Form, faces: Sequence[int], body: TopoDS_Shape | None, bar: TopoDS_Shape, keep: str
-) -> tuple[TopoDS_Shape, bool]:
-    """What of a bar lies on one side of the faces, and whether it was divided by them at all."""
-    if body is not None:
-        made = cut(bar, [body]) if keep == "outer" else common(bar, [body])
-        return (made, True) if list(each(made, TopAbs_SOLID)) else (bar, False)
-    parts = _divided(form, faces, bar)
-    locator = Locator.of(form, faces)
-    mine = []
-    for part in parts:
-        at = centre(part)[None]
-        feet = locator.feet(at)
-        above = float(((at - feet.points) * locator.normals(feet.points, feet.faces)).sum())
-        if (above > 0) == (keep == "outer"):
-            mine.append(part)
-    if len(parts) < 2 or not mine:
-        return bar, False
-    return (mine[0] if len(mine) == 1 else compound(mine)), True
-
-
-def _divided(form: Form, faces: Sequence[int], bar: TopoDS_Shape) -> list[TopoDS_Shape]:
-    from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
-    from OCP.TopTools import TopTools_ListOfShape
-
-    from .shape import faces_of
-
-    tools, bodies = TopTools_ListOfShape(), TopTools_ListOfShape()
-    for face in faces_of(form, faces):
-        tools.Append(face)
-    bodies.Append(bar)
-    splitter = BRepAlgoAPI_Splitter()
-    splitter.SetArguments(bodies)
-    splitter.SetTools(tools)
-    splitter.Build()
-    return list(each(splitter.Shape(), TopAbs_SOLID))

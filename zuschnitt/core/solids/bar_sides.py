@@ -1,0 +1,100 @@
+"""What of a bar lies on one side of the faces that it runs along."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
+from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopoDS import TopoDS_Shape
+from OCP.TopTools import TopTools_ListOfShape
+
+from ..carry.tracks import Stretch, Track, along
+from ..form.build import bounded, lines_round
+from ..form.form import Form
+from ..form.locator import Locator
+from ..geometry.curves import Array
+from ..geometry.smooth import through_grid
+from .booleans import common, cut
+from .copying import compound
+from .explore import each
+from .shape import faces_of
+from .within import inner_points
+
+if TYPE_CHECKING:
+    from .bars import Bar
+
+ACROSS, ALONG = 17, 65
+"""Places of a face at which it is looked at, over the width of a bar and along it."""
+CLOSE = 1e-9
+"""A place lies on a face within this, in mm."""
+BEYOND = 0.1
+"""A face is continued by this part of a bar's size beyond its ends."""
+
+
+def one_side(
+    form: Form, faces: Sequence[int], body: TopoDS_Shape | None, shape: TopoDS_Shape, track: Track, bar: Bar
+) -> tuple[TopoDS_Shape, bool]:
+    """What of a bar along a track lies on the side ``bar.keep`` of the faces, and whether they divide it at all."""
+    if body is not None:
+        made = cut(shape, [body]) if bar.keep == "outer" else common(shape, [body])
+        return (made, True) if list(each(made, TopAbs_SOLID)) else (shape, False)
+    parts = _divided(shape, faces_of(form, faces))
+    if len(parts) < 2 and not track.closed and len(track.stretches) == 1:  # it reaches beyond the faces at its ends
+        parts = _divided(shape, [_continued(track.stretches[0], bar.size)])
+    locator = Locator.of(form, faces)
+    mine = []
+    for part in parts:
+        at = np.array([[p.X(), p.Y(), p.Z()] for p in inner_points(part)]).reshape(-1, 3)
+        feet = locator.feet(at)
+        above = np.sign(((at - feet.points) * locator.outward(feet)).sum(axis=1)).sum()
+        if (above > 0) == (bar.keep == "outer"):
+            mine.append(part)
+    if len(parts) < 2 or not mine:
+        return shape, False
+    return (mine[0] if len(mine) == 1 else compound(mine)), True
+
+
+def _divided(shape: TopoDS_Shape, faces: Sequence[TopoDS_Shape]) -> list[TopoDS_Shape]:
+    tools, bodies = TopTools_ListOfShape(), TopTools_ListOfShape()
+    for face in faces:
+        tools.Append(face)
+    bodies.Append(shape)
+    splitter = BRepAlgoAPI_Splitter()
+    splitter.SetArguments(bodies)
+    splitter.SetTools(tools)
+    splitter.Build()
+    return list(each(splitter.Shape(), TopAbs_SOLID))
+
+
+def _continued(stretch: Stretch, size: float) -> TopoDS_Shape:
+    """The face below a bar as a spline face of its own, as wide as the bar and longer; it goes on beyond its outline.
+
+    In each plane square to the line it is looked at which height over each place the face lies, by Newton's method.
+    """
+    s = np.linspace(stretch.start, stretch.end, ALONG)
+    here = along(stretch, s)
+    left = np.cross(here.normal, here.way)
+    x = size * np.linspace(-0.75, 0.75, ACROSS)
+    at = (here.at[:, None] + x[:, None] * left[:, None]).reshape(-1, 3)
+    up = np.repeat(here.normal, ACROSS, axis=0)
+    for _ in range(20):
+        uv = stretch.face.surface.project(at)
+        normal = stretch.face.outward(uv)
+        off = np.einsum("ij,ij->i", stretch.face.surface.evaluate(uv) - at, normal)
+        step = off / np.einsum("ij,ij->i", up, normal)
+        at = at + step[:, None] * up
+        if np.abs(step).max() < CLOSE:
+            break
+    grid: Array = at.reshape(ALONG, ACROSS, 3)
+    more = BEYOND * size / np.linalg.norm(np.diff(grid[:, ACROSS // 2], axis=0), axis=1)
+    grid = np.concatenate([
+        grid[:1] - more[0] * (grid[1:2] - grid[:1]), grid, grid[-1:] + more[-1] * (grid[-1:] - grid[-2:-1])
+    ])  # fmt: skip
+    t = np.concatenate([[s[0] - BEYOND * size], s, [s[-1] + BEYOND * size]])
+    surface = through_grid(t, x, grid)
+    u0, u1, v0, v1 = surface.bounds
+    corners = np.array([[u0, v0], [u1, v0], [u1, v1], [u0, v1]])
+    return faces_of(bounded("face below the bar", surface, [lines_round(corners)]), [1])[0]
