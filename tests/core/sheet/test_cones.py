@@ -56,7 +56,7 @@ def laid(wide, narrow, high, thick, turn, k):
     return np.radians(turn) * np.sin(slant) / 2 * abs(rho[0] ** 2 - rho[1] ** 2)
 
 
-@settings(deadline=None, max_examples=12)
+@settings(deadline=None, max_examples=6)
 @given(
     wide=st.floats(40, 200),
     part=st.floats(0.3, 0.95),

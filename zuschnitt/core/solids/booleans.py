@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from OCP.BOPAlgo import BOPAlgo_PaveFiller
 from OCP.BRepAlgoAPI import BRepAlgoAPI_BooleanOperation, BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.ShapeFix import ShapeFix_Shape
@@ -13,7 +14,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.TopTools import TopTools_ListOfShape
 
 from ..errors import CannotBeDone
-from .explore import ROUGH, each, rough_volume, volume
+from .explore import each, rough_volume, volume
 from .within import held, inner_points
 
 FUZZY = (0.0, 1e-6, 1e-5, 1e-4)
@@ -37,7 +38,7 @@ def cut(body: TopoDS_Shape, others: Sequence[TopoDS_Shape], shared: float | None
 
 def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
     """What of the body lies in ``others``; it may be nothing."""
-    return _done(BRepAlgoAPI_Common(), body, others, 0.0)
+    return _Crossed(body, others, 0.0).made(BRepAlgoAPI_Common)
 
 
 def _tried(
@@ -51,7 +52,8 @@ def _tried(
     points = [point for other in others for point in inner_points(other)]
     for fuzzy in FUZZY:
         given = body if fuzzy == 0 else _healed(body)
-        made = _done(kind(), given, others, fuzzy)
+        crossed = _Crossed(given, others, fuzzy)
+        made = crossed.made(kind)
         if not list(each(made, TopAbs_SOLID)) or not BRepCheck_Analyzer(made).IsValid():
             continue
         if any(within != (way > 0) for within in held(made, points)):
@@ -63,8 +65,7 @@ def _tried(
             if _between(made, body, others):
                 return made
             continue
-        found = _done(BRepAlgoAPI_Common(), given, others, fuzzy)
-        if _as_large(made, body, others, way, found):
+        if _as_large(made, body, others, way, crossed.made(BRepAlgoAPI_Common)):
             return made
     raise CannotBeDone("The geometry kernel finds no valid body there; move the artwork a little, or make it simpler.")
 
@@ -84,23 +85,34 @@ def _as_large(
 
 def _between(made: TopoDS_Shape, body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> bool:
     """Whether a body united with others, which may overlap each other, is neither smaller nor larger than can be."""
-    before, added = volume(body), sum(map(rough_volume, others))
-    return before * (1 - BALANCED) <= volume(made) <= before + added * (1 + ROUGH)
+    before, added = volume(body), sum(map(volume, others))
+    return before * (1 - BALANCED) <= volume(made) <= (before + added) * (1 + BALANCED)
 
 
-def _done(
-    operation: BRepAlgoAPI_BooleanOperation, body: TopoDS_Shape, others: Sequence[TopoDS_Shape], fuzzy: float
-) -> TopoDS_Shape:
-    bodies, tools = TopTools_ListOfShape(), TopTools_ListOfShape()
-    bodies.Append(body)
-    for other in others:
-        tools.Append(other)
-    operation.SetArguments(bodies)
-    operation.SetTools(tools)
-    operation.SetFuzzyValue(fuzzy)
-    operation.SetNonDestructive(True)
-    operation.Build()
-    return operation.Shape()
+class _Crossed:
+    """Where a body and others cross, found once for all that is made of them."""
+
+    def __init__(self, body: TopoDS_Shape, others: Sequence[TopoDS_Shape], fuzzy: float) -> None:
+        self._body, self._tools, every = TopTools_ListOfShape(), TopTools_ListOfShape(), TopTools_ListOfShape()
+        self._body.Append(body)
+        every.Append(body)
+        for other in others:
+            self._tools.Append(other)
+            every.Append(other)
+        self._filler = BOPAlgo_PaveFiller()
+        self._filler.SetArguments(every)
+        self._filler.SetNonDestructive(True)
+        self._filler.SetFuzzyValue(fuzzy)
+        self._filler.Perform()
+
+    def made(self, kind: type[BRepAlgoAPI_BooleanOperation]) -> TopoDS_Shape:
+        """What is united, cut, or what they have in common."""
+        operation = kind(self._filler)
+        operation.SetArguments(self._body)
+        operation.SetTools(self._tools)
+        operation.SetNonDestructive(True)
+        operation.Build()
+        return operation.Shape()
 
 
 def _healed(body: TopoDS_Shape) -> TopoDS_Shape:
