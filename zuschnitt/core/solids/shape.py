@@ -341,7 +341,10 @@ def _spline_2d(curve: Spline) -> Geom2d_BSplineCurve:
 
 def _axes(frame: Frame) -> gp_Ax3:
     x, _, z = frame.axes.tolist()
-    return gp_Ax3(gp_Pnt(*frame.origin.tolist()), gp_Dir(*z), gp_Dir(*x))
+    made = gp_Ax3(gp_Pnt(*frame.origin.tolist()), gp_Dir(*z), gp_Dir(*x))
+    if np.linalg.det(frame.axes) < 0:  # left-handed, as the kernel itself makes some
+        made.YReverse()
+    return made
 
 
 def surface_of(surface: Surface) -> Geom_Surface:
