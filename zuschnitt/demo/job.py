@@ -24,16 +24,34 @@ ABOVE = [
     {"number": 1, "figure": "line", "points": "0, 0; 1200, 0", "place": "origin"},
     {"number": 2, "figure": "curve", "points": "0, 400; 600, 460; 1200, 380", "place": "origin"},
 ]
+FLIGHTS = [
+    {"number": 1, "figure": "line", "points": "20, 30; 905, 390", "place": "origin"},
+    {"number": 2, "figure": "line", "points": "480, 30; 905, 203", "place": "origin"},
+    {"number": 3, "figure": "line", "points": "20, 217; 445, 390", "place": "origin"},
+]
+ELBOW = [{"number": 1, "figure": "line", "points": "0, 60; 70, 60; 70, 0", "radius": "24", "place": "origin"}]
+BADGE = [
+    {"number": 1, "figure": "circle", "diameter": "52", "place": "middle"},
+    {"number": 2, "figure": "circle", "diameter": "46", "place": "middle"},
+    {"number": 3, "figure": "text", "text": "A", "height": "26", "y": "-13", "place": "middle"},
+]
+ARC = [{"number": 1, "figure": "arc", "radius": "150", "begin": "66", "end": "114", "place": "origin"}]
+MARK = [
+    {"number": 1, "figure": "circle", "diameter": "34", "place": "middle"},
+    {"number": 2, "figure": "circle", "diameter": "29", "place": "middle"},
+    {"number": 3, "figure": "text", "text": "A", "height": "15", "y": "-7.5", "place": "middle"},
+]
 """Figures of the demo's drawings."""
 
 
 def demo_job() -> Job:
     """The chaff cyclone with its badge, the hopper lid with its film decal, the transition of the cyclone as a card
     model, the awning in panels, the lid once more, with reliefs and in three ways, the control tray and the counter
-    front from sheet, the tray drawn on, bent and nested, the display bench of ribs, a line on the lid, and a badge from
-    a scan made clean."""
+    front from sheet, the tray drawn on, bent and nested, the display bench of ribs, a line on the lid, a badge from a
+    scan made clean, and bodies: the drum's flights, the collar's badge, the handle's scale and studs, a name plate."""
     job = cyclone_and_lid()
-    job = job.with_asset(Asset("amsel_traced.svg", (HERE / "amsel_traced.svg").read_bytes()))
+    for name in ("amsel_traced.svg", "flight.svg", "studs.step"):
+        job = job.with_asset(Asset(name, (HERE / name).read_bytes()))
     rows = (
         ("transition", "Inlet transition", "",
          {"length": "rim*0.65", "width": "rim*0.45", "diameter": "outlet*1.25", "height": "160", "x": "30"}),
@@ -78,6 +96,31 @@ def demo_job() -> Job:
          {"form": "d60", "through": "80, 0, 28; 0, 62, 27.457; -80, 0, 28; 0, -62, 27.457", "ends": "closed"}),
         ("thin_drawing", "Badge, traced", "from a scan: 11,000 tiny segments, doubles and specks",
          {"file": "amsel_traced.svg", "tolerance": "0.03", "smallest": "0.5", "gaps": "0.05"}),
+        ("make_tube", "Roasting drum", "", {"diameter": "300", "height": "420", "wall": "3"}),
+        ("develop", "Drum, inside", "", {"form": "d360", "faces": "3", "way": "exact"}),
+        ("draw_figures", "Ways of the flights", "a line at an angle on the flat is a helix in the drum",
+         {"blank": "d370", "figures": FLIGHTS}),
+        ("sweep", "Helical flights", "they carry the beans to the front",
+         {"artwork": "d380", "section": "flight.svg"}),
+        ("lay_sheet", "Paper for profiles", "", {"width": "200", "height": "200"}),
+        ("draw_figures", "Collar, profile", "", {"blank": "d400", "figures": ELBOW}),
+        ("pull_profile", "Sight-glass collar", "", {"profile": "d410", "length": "90", "wall": "4"}),
+        ("develop", "Collar, outside", "three faces as one", {"form": "d420", "faces": "1, 2, 3", "way": "exact"}),
+        ("draw_figures", "Badge of the collar", "", {"blank": "d430", "figures": BADGE}),
+        ("raise_artwork", "Collar with its badge", "over the bend", {"artwork": "d440", "by": "1.5"}),
+        ("make_tube", "Dosing handle", "", {"diameter": "28", "height": "130", "wall": "0"}),
+        ("lay_stations", "Scale of the handle", "each mark a fifth of what is left",
+         {"form": "d460", "faces": "2", "along": "0, 0, 1", "rule": "left/5", "count": "7", "bar": "triangle",
+          "size": "1.6"}),
+        ("develop", "Handle, flat", "", {"form": "d460", "faces": "2", "way": "exact"}),
+        ("stand_body", "Studs of the handle", "",
+         {"file": "studs.step", "blank": "d480", "x": "-20", "y": "40", "turn": "90"}),
+        ("draw_figures", "Name plate, profile", "as round as the drum", {"blank": "d400", "figures": ARC}),
+        ("pull_profile", "Name plate, bent", "", {"profile": "d500", "length": "48"}),
+        ("develop", "Name plate, flat", "", {"form": "d510", "way": "exact", "along": "1, 0, 0"}),
+        ("draw_figures", "Mark to be sunk", "", {"blank": "d520", "figures": MARK}),
+        ("thicken", "Name plate", "its mark sunk by 0.8",
+         {"blank": "d520", "thickness": "2", "recess": "d530", "deep": "0.8", "shape": "formed"}),
     )  # fmt: skip
     for operation, title, note, parameters in rows:
         job = job.added(operation, **parameters)

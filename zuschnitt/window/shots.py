@@ -56,6 +56,14 @@ def _traced(window: MainWindow) -> None:
     _select(window, 350)
 
 
+def _flights(window: MainWindow) -> None:
+    _select(window, 390)
+
+
+def _collar(window: MainWindow) -> None:
+    _select(window, 450)
+
+
 def _empty(window: MainWindow) -> None:
     window.session.start_job(Job())
 
@@ -131,6 +139,8 @@ VIEWS: dict[str, Callable[[MainWindow], None]] = {
     "brake": _brake,
     "nest": _nest,
     "bench": _bench,
+    "flights": _flights,
+    "collar": _collar,
     "sentence": _sentence,
     "operations": _operations,
     "empty": _empty,

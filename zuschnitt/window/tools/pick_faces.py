@@ -48,6 +48,11 @@ class PickFaces(Tool):
         parameter = faces_of(row) if row is not None else None
         if row is None or form is None or parameter is None:
             return ()
+        known = known_entry(row.operation)
+        source = known.source_of("form") if known else None
+        of = session.job.source(row, source) if source is not None else None
+        if of is not None and of != self.stage.form_row():
+            return ()  # the form that is shown is another one, with faces of its own
         try:
             if isinstance(parameter.resolved(parameter.written(row), {}), str):
                 return tuple(face.number for face in form.faces)
