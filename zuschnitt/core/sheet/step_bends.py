@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import CannotBeDone, Refused, WrongCall
 from ..geometry.curves import Array
 from .allowance import Rule
+from .cone_roll import ConeRoll
 from .part import Joint, Roll, SheetPart, Zone, matched
 from .resizing import ends_on, moved_joint, on_width, width_of, with_walls_grown
 from .zones import Loop, Step, carved, mapped_loops, polygon
@@ -53,7 +54,11 @@ def stepped(part: SheetPart, steps: Steps, radius: float, rule: Rule) -> tuple[S
         raise WrongCall(f"The flats lie {', '.join(SIDES)} of the arc; {steps.side!r} is none of these.")
     large = [k for k, zone in enumerate(part.zones) if isinstance(zone.roll, Roll) and zone.roll.radius > steps.over]
     if not large:
-        raise CannotBeDone(f"No bend has an inside radius over {steps.over:g} mm; name a smaller one to begin from.")
+        cones = any(isinstance(zone.roll, ConeRoll) for zone in part.zones)
+        also = " Walls that are rolled to cones stay rolled." if cones else ""
+        raise CannotBeDone(
+            f"No bend has an inside radius over {steps.over:g} mm; name a smaller one to begin from.{also}"
+        )
     small = radius if steps.radius is None else steps.radius
     told = []
     for k in large:
