@@ -53,6 +53,17 @@ def test_a_blank_is_folded_by_a_row_that_begins_by_itself(window):
     assert session.job.row(30).parameters["share"] != "0.1"
 
 
+@given(CONE.added("cut_file").added("check_cut"))
+def test_a_blank_that_is_cut_by_the_laser_is_still_folded_by_its_slider(window):
+    session, folding = window.session, window.card.folding
+    ends = {}
+    for number in (20, 40):
+        session.select(session.job.row(number).id)
+        settle(window)
+        ends[number] = [label.text() for label in folding._ends]
+    assert ends == {20: ["flat", "formed"], 40: ["whole", "cut"]}
+
+
 @given(CONE)
 def test_a_stage_is_seen_at_once_and_the_job_has_the_last_one(window, monkeypatch):
     """Stages of the same mesh follow the slider; what that has worked out is not worked out again."""

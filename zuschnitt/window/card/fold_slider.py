@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
 from ...core.job.route import Job, Row
 from ...core.operations.registry import entries
 from ..session import Session
-from ..sliding import ends_of, largest, share_of, slid
+from ..sliding import ENDS, ends_of, largest, share_of, slid
 from ..theme import font, theme
 
 STEPS = 200
@@ -55,7 +55,9 @@ class FoldSlider(QWidget):
         blank = self.session.nearby("blank")
         if blank is None:
             return None
-        return blank if slid(blank) else next((row for row in self.session.takers(blank) if slid(row)), None)
+        if slid(blank):
+            return blank
+        return next((row for row in self.session.takers(blank) if slid(row) and ends_of(row) == ENDS), None)
 
     def refresh(self) -> None:
         row = self.row()
