@@ -311,9 +311,9 @@ def _level(v: float) -> Line:
     return Line(np.array([0.0, v]), np.array([1.0, 0.0]))
 
 
-def is_sharp(zone: Zone, thickness: float) -> bool:
+def is_sharp(roll: Roll | ConeRoll | None, thickness: float) -> bool:
     """Whether the followed side of a bend is the edge of its walls, for want of an inside radius."""
-    return isinstance(zone.roll, Roll) and zone.roll.skin(0.0, thickness) < LEAST_RADIUS / 2
+    return isinstance(roll, Roll) and roll.skin(0.0, thickness) < LEAST_RADIUS / 2
 
 
 def _is_plain(zone: Zone) -> bool:

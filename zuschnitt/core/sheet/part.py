@@ -17,7 +17,7 @@ import numpy as np
 from ..correspondence import Rigid
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array
-from ..geometry.surfaces import Frame
+from ..geometry.surfaces import TURN, Frame
 from ..lazy import Lazy
 from .cone_roll import ConeRoll
 from .zones import Loop, Step, area
@@ -254,6 +254,20 @@ class SheetPart(Lazy):
         x = np.column_stack([cosine, zero, way * sine])
         z = np.column_stack([-way * sine, zero, cosine])
         return at, x, np.broadcast_to([0.0, 1.0, 0.0], (n, 3)), z
+
+    def laid(self, zone: int, points: Array, stage: float = 1.0) -> Array:
+        """Points (n, 3) of the followed side in a zone's own space as points (n, 2) of its plane."""
+        roll = self.rolled(zone, stage)
+        if roll is None:
+            return points[:, :2]
+        middle = np.mean([step.first for step in self.zones[zone].steps], axis=0)
+        if isinstance(roll, ConeRoll):
+            u, v = roll.skin(Frame(np.zeros(3), np.eye(3)), 0.0).project(points).T
+            return roll.flat(np.column_stack([u - TURN * np.round(u / TURN), v]))
+        first = roll.skin(0.0, self.thickness)
+        angle = np.arctan2(points[:, 0], first - (points[:, 2] if roll.up else -points[:, 2]))
+        angle += TURN * np.round((middle[0] / roll.neutral - angle) / TURN)
+        return np.column_stack([angle * roll.neutral, points[:, 1]])
 
     @property
     def flat_area(self) -> float:

@@ -33,7 +33,7 @@ def sheet_blank(part: SheetPart, folded: Form, stage: float = 1.0, progress: Pro
     bend that is an edge on the followed side cannot be developed; nothing can be carried from it.
     """
     part = as_it_stands(part)
-    of_zones = faces_of_zones(part)
+    of_zones = faces_of_zones(part, stage)
     count = sum(len(numbers) for numbers in of_zones)
     depths = tuple((number, _depth(part, zone)) for zone, numbers in enumerate(of_zones) for number in numbers)
     turn, shift = part.root.turn, part.root.shift
@@ -61,8 +61,8 @@ def _spread(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]], st
         assert isinstance(leaf, RigidLeaf)
         k = zone_of[leaf.face]
         rings = np.vstack(leaf.region.rings)
-        flat = part.places[k].apply(frames[k].local(leaf.chart.to_form(rings))[:, :2])
-        leaves.append(replace(leaf, placement=fitted(rings, flat)) if part.zones[k].roll is None else leaf)
+        flat = part.places[k].apply(part.laid(k, frames[k].local(leaf.chart.to_form(rings)), stage))
+        leaves.append(replace(leaf, placement=fitted(rings, flat)))
     figures = replace(blank.figures, area_blank=part.flat_area, pieces=1)
     return replace(blank, correspondence=replace(blank.correspondence, leaves=tuple(leaves)), figures=figures)
 
@@ -75,12 +75,12 @@ def fitted(source: Array, target: Array) -> Rigid:
     return Rigid(turn, target.mean(axis=0) - turn @ source.mean(axis=0))
 
 
-def faces_of_zones(part: SheetPart) -> list[list[int]]:
-    """For each zone the numbers of the folded body's faces on its followed side."""
+def faces_of_zones(part: SheetPart, stage: float = 1.0) -> list[list[int]]:
+    """For each zone the numbers of the faces on its followed side, of the body folded to a stage."""
     found: list[list[int]] = []
     number = 0
-    for zone in part.zones:
-        mine = 0 if is_sharp(zone, part.thickness) else len(loops_of_faces(zone.loops))
+    for k, zone in enumerate(part.zones):
+        mine = 0 if is_sharp(part.rolled(k, stage), part.thickness) else len(loops_of_faces(zone.loops))
         found.append(list(range(number + 1, number + 1 + mine)))
         number += mine
     return found
