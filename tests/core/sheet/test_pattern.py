@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.sheet_parts import drawn_out, form
+from tests.sheet_parts import drawn_out, drill, form, without
 from zuschnitt.core.sheet.allowance import ByK
 from zuschnitt.core.sheet.block import hollowed
 from zuschnitt.core.sheet.body import folded_body, is_sharp
@@ -14,7 +14,7 @@ from zuschnitt.core.sheet.making import SheetPlan, sheet_part
 from zuschnitt.core.sheet.pattern import sheet_blank
 from zuschnitt.core.sheet.zones import region
 
-from .test_cones import winged
+from .test_cones import cone, winged
 
 
 def tray(radius: float, of_flanges: float, **plan):
@@ -31,6 +31,21 @@ PARTS = {
     "tray bent, flanges of edges": lambda other: tray(3.0, 0.0, other_side=other),
     "profile": lambda other: (
         sheet_part(form(drawn_out([40, 60, 40], [90, -50], 3.0, 2.0, 80.0)), SheetPlan(other_side=other)).part
+    ),
+    "ring with a hole": lambda other: (
+        sheet_part(
+            form(
+                without(
+                    drill((0, 0, 0), (0, 0, 1), 40, 100),
+                    drill((0, 0, -1), (0, 0, 1), 37, 102),
+                    drill((0, 0, 30), (1, 0.2, 0), 9, 60),
+                )
+            ),
+            SheetPlan(other_side=other, opened="auto"),
+        ).part
+    ),
+    "ring on a cone": lambda other: (
+        sheet_part(form(cone(turn=360.0)), SheetPlan(rule=ByK(0.4), other_side=other, opened="auto")).part
     ),
     "cone and wall": lambda other: (
         sheet_part(form(winged(turn=140.0)), SheetPlan(rule=ByK(0.4), other_side=other)).part
@@ -54,4 +69,6 @@ def test_every_zone_is_carried_to_its_place(name, other, stage):
         carried = blank.correspondence.to_form(part.places[k].apply(xy))
         assert carried.inside.all()
         where = frames[k].world(part.surface(k, xy, stage)[0])
-        assert np.linalg.norm(carried.points - where, axis=1).max(initial=0.0) < 1e-9
+        assert np.linalg.norm(carried.points - where, axis=1).max(initial=0.0) < (
+            3e-4 if name.startswith("ring") else 1e-9
+        )  # its slit is a hair wide

@@ -260,13 +260,14 @@ class SheetPart(Lazy):
         roll = self.rolled(zone, stage)
         if roll is None:
             return points[:, :2]
-        middle = np.mean([step.first for step in self.zones[zone].steps], axis=0)
+        loops = self.zones[zone].loops  # which of all turns is meant, the middle of the zone says
         if isinstance(roll, ConeRoll):
             u, v = roll.skin(Frame(np.zeros(3), np.eye(3)), 0.0).project(points).T
-            return roll.flat(np.column_stack([u - TURN * np.round(u / TURN), v]))
+            return roll.flat(np.column_stack([u + TURN * np.round((np.mean(roll.around(loops)) - u) / TURN), v]))
+        x = np.concatenate([step.points()[:, 0] for step in loops[0]])
         first = roll.skin(0.0, self.thickness)
         angle = np.arctan2(points[:, 0], first - (points[:, 2] if roll.up else -points[:, 2]))
-        angle += TURN * np.round((middle[0] / roll.neutral - angle) / TURN)
+        angle += TURN * np.round(((x.min() + x.max()) / 2 / roll.neutral - angle) / TURN)
         return np.column_stack([angle * roll.neutral, points[:, 1]])
 
     @property

@@ -37,23 +37,28 @@ def sheet_blank(part: SheetPart, folded: Form, stage: float = 1.0, progress: Pro
     count = sum(len(numbers) for numbers in of_zones)
     depths = tuple((number, _depth(part, zone)) for zone, numbers in enumerate(of_zones) for number in numbers)
     turn, shift = part.root.turn, part.root.shift
-    hold = Hold(part.frame.world(np.append(-turn.T @ shift, 0.0)), part.frame.directions(np.append(turn.T[:, 0], 0.0)))
+    at, x, y, _ = part.surface(part.stays, (-turn.T @ shift)[None], stage)
+    hold = Hold(part.frame.world(at)[0], part.frame.directions(turn[0, 0] * x[0] + turn[0, 1] * y[0]))
     blank = develop(folded, range(1, count + 1), "exact", hold, progress=progress, assembly=Assembly(depths=depths))
     edges = [zone for zone, numbers in zip(part.zones, of_zones, strict=True) if not numbers]
-    if edges:
-        blank = _spread(part, blank, of_zones, stage)
-    elif abs(blank.figures.area_blank - part.flat_area) > AGREE * part.flat_area or blank.figures.pieces > 1:
+    if not edges and (
+        abs(blank.figures.area_blank - part.flat_area) > AGREE * part.flat_area or blank.figures.pieces > 1
+    ):
         raise CannotBeDone(
             f"The flat, {part.flat_area:.3f} mm², and the folded body developed anew, "
             f"{blank.figures.area_blank:.3f} mm², do not agree; please report this part."
         )
+    blank = _laid_out(part, blank, of_zones, stage)
     loops = tuple(contour(loop) for loop in outline(part))
     folds = tuple(fold for line in bend_lines(part) for fold in bend_contours(line))
     return replace(blank, outline=loops, folds=folds, sides=())
 
 
-def _spread(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]], stage: float) -> Blank:
-    """With each face where its zone lies on the flat: the development has no room for bends that are edges."""
+def _laid_out(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]], stage: float) -> Blank:
+    """With each face where its zone lies on the flat.
+
+    The development has no room for bends that are edges, and cannot tell the two sides of a ring's slit apart.
+    """
     zone_of = {number: k for k, numbers in enumerate(of_zones) for number in numbers}
     frames = part.frames(stage)
     leaves = []
