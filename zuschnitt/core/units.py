@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from fractions import Fraction
 
-from .expressions import MM
+from .errors import Refused
+from .expressions import MM, length_of
 
 UNITS = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches, with fractions"}
 """In which a job can show its lengths."""
@@ -54,9 +55,6 @@ def kept(text: str, unit: str) -> str:
 
 def _mm(text: str) -> float | None:
     """The length that is written, where nothing but a number with or without its unit is."""
-    from .errors import Refused
-    from .expressions import length_of
-
     if not re.fullmatch(r"[\d\s./eE+-]+(mm|cm|m|in|ft)?", text.strip()):
         return None
     try:

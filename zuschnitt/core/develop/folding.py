@@ -37,7 +37,7 @@ LIGHT = 2_500
 LIGHT_SAG = 4e-4
 SAME = 1e-6
 """Points that lie no further apart, on form and blank, are one; as part of the form's size."""
-CONVERGED = 4
+STEPS_AFTER = 4
 """Local and global steps after the first solution."""
 
 
@@ -67,7 +67,7 @@ class FoldMesh(Lazy):
         wanted = turns[:, :, :2] @ strain @ self._spans_blank
         points = self._placed(wanted, share)
         stretched, back = strain @ self._spans_blank, self._inverse @ np.linalg.inv(strain)
-        for _ in range(CONVERGED if 0 < share < 1 else 0):
+        for _ in range(STEPS_AFTER if 0 < share < 1 else 0):
             turns = _rotations(self._edges(points) @ back)
             points = self._placed(turns[:, :, :2] @ stretched, share)
         return points

@@ -36,7 +36,7 @@ FIRST, ENOUGH = 14, 1e-6
 """So many at least are taken, and no more where that leaves no more stretch than this."""
 MOST_BREAKS = 40
 """Of more softer breaks than this along a parameter none is followed."""
-CONVERGED = 0.7
+REMAINS = 0.7
 """Where a finer spline leaves more than this part of the stretch, it may be the face's own."""
 FINE, OF_CURVATURE = 1e-8, 0.3
 """A stretch of no more than this, or than this part of the total curvature, is not that of the spline."""
@@ -143,7 +143,7 @@ def fitted_flat(surface: Surface, box: Array, breaks: Breaks = SMOOTH, softer: B
     for spans in SPANS:
         start = partial(_start, surface, box) if made is None else made.interpolated
         finer = _fitted(surface, box, breaks, spans, start)
-        if made is not None and CONVERGED * made.error < finer.error <= own:
+        if made is not None and REMAINS * made.error < finer.error <= own:
             made = min(made, finer, key=lambda flat: flat.error)
             break
         made = finer

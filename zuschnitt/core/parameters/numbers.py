@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
-from ..units import kept, typed
 from .number import LARGEST
 from .parameter import Parameter, stands_in
-from .vector import split
+from .vector import from_field, in_field, split, with_unit
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
@@ -39,16 +38,13 @@ class Numbers(Parameter):
         return found
 
     def reads(self, job: Job, row: Row) -> str:
-        text = self.typed(job, row)
-        return f"{text} {job.unit}" if text and job.unit != "mm" else text or self.words
+        return with_unit(self.typed(job, row), job.unit) or self.words
 
     def typed(self, job: Job, row: Row) -> str:
-        value = self.written(row)
-        parts = split(value) if isinstance(value, str) else [str(part) for part in value]
-        return ", ".join(typed(part.strip(), job.unit) for part in parts)
+        return in_field(self.written(row), job.unit)
 
     def kept(self, job: Job, text: str) -> str:
-        return ", ".join(kept(part, job.unit) for part in split(text))
+        return from_field(text, job.unit)
 
 
 def numbers(words: str, hint: str) -> Any:

@@ -28,23 +28,21 @@ class Vector(Parameter):
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float] | None:
         return three(value, numbers)
 
-    def typed(self, job: Job, row: Row) -> str:
-        return in_field(self.written(row), job.unit) if self.picked == "point" else str(self.written(row))
-
-    def kept(self, job: Job, text: str) -> str:
-        return ", ".join(kept(part, job.unit) for part in split(text)) if self.picked == "point" else text
-
-    def reads(self, job: Job, row: Row) -> str:
-        unit = f" {job.unit}" if self.picked == "point" and job.unit != "mm" else ""
-        text = self.typed(job, row).strip()
-        return f"{text}{unit}" if text else self.words
-
 
 @dataclass(frozen=True)
 class Point(Vector):
     """A point of the form."""
 
     picked = "point"
+
+    def typed(self, job: Job, row: Row) -> str:
+        return in_field(self.written(row), job.unit)
+
+    def kept(self, job: Job, text: str) -> str:
+        return from_field(text, job.unit)
+
+    def reads(self, job: Job, row: Row) -> str:
+        return with_unit(self.typed(job, row), job.unit) or self.words
 
 
 @dataclass(frozen=True)
@@ -85,7 +83,7 @@ class Points(Parameter):
         return "; ".join(in_field(part, job.unit) for part in self.parts(self.written(row)))
 
     def kept(self, job: Job, text: str) -> str:
-        return "; ".join(", ".join(kept(part, job.unit) for part in split(each)) for each in text.split(";"))
+        return ";".join(from_field(each, job.unit) for each in text.split(";"))
 
     def reads(self, job: Job, row: Row) -> str:
         count = len(self.parts(self.written(row)))
@@ -126,9 +124,22 @@ def three(value: Any, numbers: Mapping[str, float]) -> tuple[float, float, float
 
 
 def in_field(value: Any, unit: str) -> str:
-    """A point as it stands in a field that is in ``unit``."""
+    """Lengths with commas between as they stand in a field that is in ``unit``."""
+    if unit == "mm" and isinstance(value, str):
+        return value
     parts = split(value) if isinstance(value, str) else [str(part) for part in value]
-    return ", ".join(typed(part.strip(), unit) for part in parts) if unit != "mm" else str(value)
+    return ", ".join(typed(part.strip(), unit) for part in parts)
+
+
+def from_field(text: str, unit: str) -> str:
+    """What was typed in such a field, as a row keeps it."""
+    return text if unit == "mm" else ", ".join(kept(part, unit) for part in split(text))
+
+
+def with_unit(text: str, unit: str) -> str:
+    """What such a field holds, as it reads: in mm bare."""
+    text = text.strip()
+    return f"{text} {unit}" if text and unit != "mm" else text
 
 
 def split(text: str) -> list[str]:

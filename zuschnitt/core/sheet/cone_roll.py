@@ -15,7 +15,7 @@ from ..errors import CannotBeDone
 from ..form.area import gauss_rule
 from ..geometry.curves import Array, Ellipse, Line, Spline
 from ..geometry.surfaces import Cone, Frame
-from .zones import STRAIGHT, Loop, Step
+from .zones import STRAIGHT, Loop, Step, area
 
 DEGREE = 5
 """Of splines that stand for curves which are neither rulings nor arcs."""
@@ -150,7 +150,7 @@ class ConeRoll:
         integral of 1/r over a region is that of the unit vector from the apex, outwards through its boundary.
         """
         further = (self.way * height - self.depth) / np.tan(self.half_angle)
-        total = 0.0
+        total = area(loops)
         for loop in loops:
             for step in loop:
                 t, weights = gauss_rule(step.spans)
@@ -158,7 +158,7 @@ class ConeRoll:
                 slope = step.curve.derivative(t)
                 distance = np.maximum(np.linalg.norm(away, axis=1), 1e-300)
                 cross = away[:, 0] * slope[:, 1] - away[:, 1] * slope[:, 0]
-                total += float(weights @ (cross / 2 + further * np.sign(self.rho) * cross / distance))
+                total += further * np.sign(self.rho) * float(weights @ (cross / distance))
         return total
 
 

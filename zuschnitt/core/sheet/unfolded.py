@@ -239,7 +239,7 @@ class _Unfolding:
             matrix, shift = np.diag([1.0, hand]) @ matrix, np.array([1.0, hand]) * shift - [middle, 0.0]
             own = tuple(tuple(Step(c.curve, c.start, c.end, None, c.edge + 1) for c in loop) for loop in face.loops)
             laid = tuple(tuple(roll.laid(step.mapped(matrix, shift).straightened()) for step in loop) for loop in own)
-            loops.extend(tuple(step.straightened() for step in loop) for loop in left_inside(laid))
+            loops.extend(tuple(step.straightened() for step in loop) for loop in _left_inside(laid))
         return Zone(_without_inner(loops), roll, tuple(group)), _cone_frame(first, middle)
 
     def _sweep(self, face: Face) -> float:
@@ -353,7 +353,7 @@ def _cone_frame(face: Face, angle: float) -> Frame:
     return Frame(surface.evaluate(at)[0], np.array([around, np.cross(z, around), z]))
 
 
-def left_inside(loops: tuple[Loop, ...]) -> tuple[Loop, ...]:
+def _left_inside(loops: tuple[Loop, ...]) -> tuple[Loop, ...]:
     """Loops with the material on their left: a map that mirrors has turned them."""
     if area(loops) > 0:
         return loops

@@ -44,6 +44,8 @@ def one_side(
     parts = _divided(shape, faces_of(form, faces))
     if len(parts) < 2 and not track.closed and len(track.stretches) == 1:  # it reaches beyond the faces at its ends
         parts = _divided(shape, [_continued(track.stretches[0], bar.size)])
+    if len(parts) < 2:
+        return shape, False
     locator = Locator.of(form, faces)
     mine = []
     for part in parts:
@@ -52,7 +54,7 @@ def one_side(
         above = np.sign(((at - feet.points) * locator.outward(feet)).sum(axis=1)).sum()
         if (above > 0) == (bar.keep == "outer"):
             mine.append(part)
-    if len(parts) < 2 or not mine:
+    if not mine:
         return shape, False
     return (mine[0] if len(mine) == 1 else compound(mine)), True
 
