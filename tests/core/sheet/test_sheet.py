@@ -19,7 +19,7 @@ from zuschnitt.core.sheet.flat import bend_lines, flat_size, outline
 from zuschnitt.core.sheet.making import SheetPlan, sheet_part
 from zuschnitt.core.sheet.part import folded_apart
 from zuschnitt.core.sheet.pattern import sheet_blank
-from zuschnitt.core.sheet.step_bends import Steps
+from zuschnitt.core.sheet.stepping import Steps
 from zuschnitt.core.sheet.verdicts import verdicts
 from zuschnitt.core.solids.bodies import made_body
 from zuschnitt.core.solids.shape import shape_of

@@ -145,7 +145,7 @@ class MakeSheet:
     def _plan(self) -> SheetPlan:
         from ..sheet.corners import Relief
         from ..sheet.making import SheetPlan
-        from ..sheet.step_bends import Steps
+        from ..sheet.stepping import Steps
 
         return SheetPlan(
             side=self.side[0] if self.side else 0,

@@ -115,7 +115,7 @@ class ConeRoll:
                 curve = Ellipse(self.apex, np.array([0.0, self.way * rho]), np.array([rho, 0.0]))
                 sine = np.sin(self.half_angle)
                 return replace(step, curve=curve, start=float(first[0] * sine), end=float(last[0] * sine))
-        return _fitted(step, self.flat, True)
+        return fitted(step, self.flat, True)
 
     def rolled_up(self, step: Step) -> Step:
         """A step of the flat in angle and place along the slant."""
@@ -136,12 +136,22 @@ class ConeRoll:
                 start=float(first[0]),
                 end=float(last[0]),
             )
-        return _fitted(step, self.parameters, False)
+        return fitted(step, self.parameters, False, FITTED / size)
 
     def around(self, loops: tuple[Loop, ...]) -> tuple[float, float]:
         """The least and the largest angle of a zone round the axis."""
         u = np.concatenate([self.parameters(step.points())[:, 0] for loop in loops for step in loop])
         return float(u.min()), float(u.max())
+
+    def inside_radii(self, loops: tuple[Loop, ...], thickness: float) -> tuple[float, float]:
+        """The least and the largest radius in mm round the axis on the inside of the sheet."""
+        v = np.concatenate([self.parameters(step.points())[:, 1] for loop in loops for step in loop])
+        radii = np.abs(self.radius(self.inside(thickness)) + np.array([v.min(), v.max()]) * np.sin(self.half_angle))
+        return float(radii.min()), float(radii.max())
+
+    def inside(self, thickness: float) -> float:
+        """How far the inside of the sheet lies above the followed side, in mm: 0, or the thickness below it."""
+        return 0.0 if self.up else -thickness
 
     def layer(self, loops: tuple[Loop, ...], height: float) -> float:
         """The area in mm² of the layer ``height`` mm above the followed side.
@@ -162,8 +172,10 @@ class ConeRoll:
         return total
 
 
-def _fitted(step: Step, through: Callable[[Array], Array], by_length: bool) -> Step:
+def fitted(step: Step, through: Callable[[Array], Array], by_length: bool, within: float = FITTED) -> Step:
     """The image of a step along a smooth spline of as few pieces as do, over the same parameter or ``by_length``.
+
+    It is no further off than ``within`` mm.
 
     Splines of other programs are often smooth as curves only, and not over their parameter. Raises CannotBeDone where
     the curve is too crooked.
@@ -183,7 +195,7 @@ def _fitted(step: Step, through: Callable[[Array], Array], by_length: bool) -> S
         control = np.array(make_lsq_spline(along, at, knots, DEGREE).c)
         control[[0, -1]] = at[[0, -1]]
         made = Spline(knots, control, DEGREE)
-        if np.linalg.norm(made.evaluate(along) - at, axis=1).max() < FITTED:
+        if np.linalg.norm(made.evaluate(along) - at, axis=1).max() < within:
             ends = (0.0, size) if step.start < step.end else (size, 0.0)
             return replace(step, curve=made, start=ends[0], end=ends[1])
         parts *= 2

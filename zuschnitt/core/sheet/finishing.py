@@ -16,6 +16,8 @@ from .part import Roll, SheetPart
 from .resizing import width_of
 from .zones import region
 
+GRID = 1e-6
+"""What zones share is looked for on a grid of this width, in mm."""
 OVER = 1e-3
 """Zones may lie over each other by so much, in mm², from rounding."""
 
@@ -63,7 +65,8 @@ def overlap(part: SheetPart) -> float:
         shapes.append(shapely.transform(shape, place.apply))
     one, other = shapely.STRtree(shapes).query(shapes, predicate="intersects")
     apart = one < other
-    both = shapely.intersection(np.take(shapes, one[apart]), np.take(shapes, other[apart]))
+    # without a grid, of two that only touch the whole one is given at times
+    both = shapely.intersection(np.take(shapes, one[apart]), np.take(shapes, other[apart]), grid_size=GRID)
     return float(shapely.area(both).sum())
 
 

@@ -24,7 +24,8 @@ from .part import Joint, SheetPart, Zone, matched
 from .resizing import sharpened
 from .seams import COVERS, Seam, asked_for, links_of, open_setbacks, open_wall, steps_at
 from .skins import SHARE, Skins, beyond, left_out, named, no_sheet, sides, skins
-from .step_bends import Stepped, Steps, stepped
+from .step_bends import stepped
+from .stepping import Stepped, Steps
 from .unfolded import Corner, Unfolded, unfolded
 from .zones import Loop, area
 

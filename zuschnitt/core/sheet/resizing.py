@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -14,14 +14,22 @@ from .part import Joint, Roll, SheetPart, Zone, matched
 from .zones import Loop, area, carved, mapped_loops, polygon
 
 
-def ends_on(part: SheetPart, at: int, low: float, high: float) -> tuple[int | None, int | None]:
-    """The joints at the first and the last line of a rolled zone."""
-    found: dict[bool, int] = {}
+def _x(point: Array) -> float:
+    return float(point[0])
+
+
+Ends = tuple[tuple[int, ...], tuple[int, ...]]
+"""The joints at the first and at the last line of a rolled zone: one for each wall that hangs on there."""
+
+
+def ends_on(part: SheetPart, at: int, low: float, high: float, across: Callable[[Array], float] = _x) -> Ends:
+    """The joints at both ends of a rolled zone that lies from ``low`` to ``high`` in what ``across`` says of points."""
+    found: tuple[list[int], list[int]] = ([], [])
     for number, joint in part.joints.items():
         if at in joint.zones:
-            point, _ = joint.line(at)
-            found[abs(point[0] - high) < abs(point[0] - low)] = number
-    return found.get(False), found.get(True)
+            place = across(joint.line(at)[0])
+            found[abs(place - high) < abs(place - low)].append(number)
+    return tuple(found[0]), tuple(found[1])
 
 
 def width_of(zone: Zone) -> tuple[float, float]:
@@ -37,7 +45,8 @@ def sharpened(part: SheetPart, radius: float, rule: Rule) -> SheetPart:
             continue
         low, high = width_of(zone)
         walls = ends_on(part, k, low, high)
-        if None in walls or any(part.zones[part.joints[n].other(k)].roll is not None for n in walls if n is not None):
+        beside = [part.zones[part.joints[n].other(k)] for n in (*walls[0], *walls[1])]
+        if not all(walls) or any(wall.roll is not None for wall in beside):
             continue
         angle = (high - low) / zone.roll.neutral
         allowance = rule.allowance(angle, radius, part.thickness)
@@ -47,9 +56,9 @@ def sharpened(part: SheetPart, radius: float, rule: Rule) -> SheetPart:
             zone, loops=on_width(zone.loops, low, high, allowance), angle=angle,
             roll=replace(zone.roll, radius=radius, neutral=allowance / angle),
         )  # fmt: skip
-        for number, x in zip(walls, (0.0, allowance), strict=True):
-            assert number is not None
-            joints[number] = moved_joint(joints[number], k, k, x, more)
+        for numbers, x in zip(walls, (0.0, allowance), strict=True):
+            for number in numbers:
+                joints[number] = moved_joint(joints[number], k, k, x, more)
         part = with_walls_grown(replace(part, zones=tuple(zones), joints=joints), walls, np.array([more, more]))
     return matched(part)
 
@@ -84,15 +93,14 @@ def moved_joint(joint: Joint, old: int, new: int, x: float, grown: float) -> Joi
     return Joint((zones[0], zones[1]), points, joint.alongs)
 
 
-def with_walls_grown(part: SheetPart, walls: Sequence[int | None], grown: Array) -> SheetPart:
-    """With the walls at joints ending so much further out, in mm: grown by a strip, or cut off for less than 0."""
+def with_walls_grown(part: SheetPart, walls: Ends, grown: Array) -> SheetPart:
+    """With the walls at both ends ending so much further out, in mm: grown by a strip, or cut off for less than 0."""
     zones = list(part.zones)
-    for number, more in zip(walls, grown.tolist(), strict=True):
-        if number is None or abs(more) < 1e-12:
-            continue
-        for k, zone in enumerate(zones):
-            if part.joints[number].zones.count(k) and zone.roll is None and any(s.joint == number for s in zone.steps):
-                zones[k] = _shifted(zone, number, more)
+    for numbers, more in zip(walls, grown.tolist(), strict=True):
+        for number in numbers if abs(more) >= 1e-12 else ():
+            for k in part.joints[number].zones:
+                if zones[k].roll is None and any(s.joint == number for s in zones[k].steps):
+                    zones[k] = _shifted(zones[k], number, more)
     return replace(part, zones=tuple(zones))
 
 

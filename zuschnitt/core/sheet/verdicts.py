@@ -64,9 +64,8 @@ def _verdict(part: SheetPart, at: int, zone: Zone, material: str) -> BendVerdict
     die = die_for(t)
     low, high = width_of(zone)
     outer = (zone.roll.radius + t) * float(np.tan(min(zone.angle, np.pi / 2) / 2))
-    for number in ends_on(part, at, low, high):
-        if number is None:
-            continue
+    first, last = ends_on(part, at, low, high)
+    for number in (*first, *last):
         wall = part.joints[number].other(at)
         other = part.zones[wall]
         name = f"wall {other.wall}" if other.wall else f"bend {other.bend}"
