@@ -13,10 +13,9 @@ from ..materials import K_FACTOR
 from ..parameters import choice, file_for, flanges, material, number, seams, shares, some_faces, source
 from ..parameters.seams import AUTO
 from ..progress import Progress
-from ..results.blank import BlankResult
 from ..results.result import Outcome
-from ..results.sheet import SheetResult
 from .registry import operation
+from .sheet_outcome import sheet_outcome
 
 if TYPE_CHECKING:
     from ..parameters.flanges import WrittenFlange
@@ -109,11 +108,7 @@ class MakeSheet:
     )
 
     def run(self, progress: Progress) -> Outcome:
-        from ..sheet.body import folded_body
         from ..sheet.making import sheet_part
-        from ..sheet.part import folded_apart
-        from ..sheet.pattern import sheet_blank
-        from ..sheet.verdicts import verdicts
 
         try:
             made = sheet_part(self.form, self._plan(), progress.part(0.0, 0.5))
@@ -124,18 +119,15 @@ class MakeSheet:
                     Remedy("have them chosen", {"opened": AUTO}),
                 )
             raise
-        name = self.material.name if self.material else ""
-        shown = folded_apart(made.part, self.bends)
-        folded = folded_body(shown, self.stage, self.form.name)
-        blank = sheet_blank(shown, folded, self.stage, progress.part(0.6, 1.0)).judged(None)
         factor = self._factor if self.rule == "k" else None
-        result = SheetResult(
-            folded, replace(made, part=shown), verdicts(made.part, name), self._rule_words(), self.stage, factor
-        )
-        remedies: tuple[Remedy, ...] = ()
+        found = sheet_outcome(
+            made, self.form.name, self.stage, self.bends, self.material, self._rule_words(), factor,
+            progress.part(0.6, 1.0),
+        )  # fmt: skip
         if self.opened == AUTO and made.seams:  # what was chosen can be changed from there, edge by edge
-            remedies = (self._open([seam.edge for seam in made.seams], "write these edges down, to change them"),)
-        return Outcome((result, BlankResult(blank)), result.figures(), made.messages, result.brief(), remedies)
+            change = self._open([seam.edge for seam in made.seams], "write these edges down, to change them")
+            found = replace(found, remedies=(change,))
+        return found
 
     def _open(self, edges: Sequence[int], words: str) -> Remedy:
         """Opens edges beside those that are opened already."""

@@ -50,12 +50,13 @@ class SheetResult(FormResult):
             Figure("flat area", area(part.flat_area), "blank"),
             Figure("volume", volume(part.volume), "form"),
         ]
-        found.extend(
-            Figure(
-                f"large bend {k}", f"{each.flats} flats of {length(each.width)}, {length(each.gap)} off the arc", "form"
-            )
-            for k, each in enumerate(self.made.stepped, 1)
-        )
+        alike: dict[str, list[int]] = {}
+        for k, each in enumerate(self.made.stepped, 1):
+            words = f"{each.flats} flats of {length(each.width)}, {length(each.gap)} off the arc"
+            alike.setdefault(words, []).append(k)
+        for words, bends in alike.items():
+            name = "large bend" if len(bends) == 1 else "large bends"
+            found.append(Figure(f"{name} {', '.join(map(str, bends))}", words, "form"))
         wrong = [number for number, verdict in self.verdicts.items() if not verdict.can]
         if lines:
             words = f"bend {wrong[0]}: {self.verdicts[wrong[0]].reason}" if wrong else "all of them"

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from .allowance import Rule
-from .bending import LEAST, bend_strip, setback
+from .bending import LEAST, setback
 from .part import Joint, Roll, Zone
 from .zones import Loop, Step, carved, mapped_loops, polygon
 
@@ -44,13 +44,14 @@ class Ridge:
     """Where two flats, by their places, meet at an angle of ``turn`` radians, or one ends that runs on elsewhere.
 
     ``lines`` are those on the inside of the bend in the planes of the flat before and the next; both are None where
-    there is no such flat. ``near`` is what lies about the ridge, x across it and y along it.
+    there is no such flat. ``near`` is what lies about the ridge, x across it and y along it; without it the bend runs
+    straight from the ends of the one flat to those of the other.
     """
 
     flats: tuple[int | None, int | None]
     lines: tuple[RidgeLine | None, RidgeLine | None]
     turn: float
-    near: tuple[Loop, ...]
+    near: tuple[Loop, ...] = ()
 
 
 def bent_along(
@@ -72,7 +73,10 @@ def bent_along(
         marks = (number + 2 * k, number + 2 * k + 1)
         deep = setback(radius, ridge.turn, thickness, True)
         allowance = rule.allowance(ridge.turn, radius, thickness)
-        loops = _spread(ridge, deep, allowance, marks) if deep > LEAST else _spans(zones, ridge, allowance, marks)
+        if ridge.near and deep > LEAST:
+            loops = _spread(ridge, deep, allowance, marks)
+        else:
+            loops = _spanned(zones, ridge, allowance, marks, slanted=deep > LEAST)
         if not loops:
             raise CannotBeDone("Two flats do not meet along the bend between them; take fewer, or a smaller radius.")
         faces = tuple(sorted({n for flat in ridge.flats if flat is not None for n in flats[flat].faces}))
@@ -93,17 +97,16 @@ def _joint(flat: int, line: RidgeLine, deep: float, side: int, bend: int, allowa
 def _cut(zone: Zone, line: RidgeLine, deep: float, side: int, joint: int) -> Zone:
     """A flat that ends ``deep`` mm before a ridge, with the joint there."""
     seen = line.seen(zone.loops)
-    if deep <= LEAST:
+    points = np.vstack([s.points() for loop in seen for s in loop])
+    beyond = points[:, 0].max() + deep if side == 0 else deep - points[:, 0].min()
+    if beyond <= LEAST:  # it ends there already
         on = [[s.straight and max(abs(s.first[0]), abs(s.last[0])) < LEAST for s in loop] for loop in seen]
         return replace(zone, loops=tuple(
             tuple(replace(s, joint=joint) if hit else s for s, hit in zip(loop, hits, strict=True))
             for loop, hits in zip(zone.loops, on, strict=True)
         ))  # fmt: skip
-    points = np.vstack([s.points() for loop in seen for s in loop])
     low, high = points.min(axis=0) - BEYOND, points.max(axis=0) + BEYOND
     x = (-deep, max(high[0], 0.0)) if side == 0 else (min(low[0], 0.0), deep)
-    if (points[:, 0].max() <= -deep) if side == 0 else (points[:, 0].min() >= deep):
-        raise CannotBeDone("A flat does not reach the bend beside it; take fewer flats.")
     turn = np.stack([line.across, line.up]).T
     cutter = mapped_loops([rectangle(x[0], x[1], low[1], high[1], joint, right=side == 1)], turn, line.origin)
     parts = carved(zone.loops, cutter)
@@ -127,22 +130,48 @@ def _spread(ridge: Ridge, deep: float, allowance: float, joints: tuple[int, int]
     return mapped_loops(loops, np.diag([scale, 1.0]), np.array([left * scale, 0.0]))
 
 
-def _spans(zones: Sequence[Zone], ridge: Ridge, allowance: float, joints: tuple[int, int]) -> tuple[Loop, ...]:
-    """A bend that needs no room of the flats, as rectangles along what they have in common of the ridge."""
+def _spanned(
+    zones: Sequence[Zone], ridge: Ridge, allowance: float, joints: tuple[int, int], slanted: bool
+) -> tuple[Loop, ...]:
+    """A bend between the ends of both flats at a ridge, straight from those of the one to those of the other.
+
+    Unless it may be ``slanted``, it lies where both flats reach: an inside that is a line has one end.
+    """
     sides = []
     for flat, line, joint in zip(ridge.flats, ridge.lines, joints, strict=True):
         if flat is None or line is None:
-            spans = [
-                (sorted((s.first[1], s.last[1])), s.joint) for loop in ridge.near for s in loop if s.joint is not None
+            found = [
+                ((float(s.first[1]), float(s.last[1])), s.joint)
+                for loop in ridge.near
+                for s in loop
+                if s.joint is not None
             ]
         else:
             steps = [s for s in zones[flat].steps if s.joint == joint]
-            spans = [(sorted(float((p - line.origin) @ line.up) for p in (s.first, s.last)), joint) for s in steps]
-        sides.append(spans)
-    both = [
-        (max(a, c), min(b, d), one, other) for (a, b), one in sides[0] for (c, d), other in sides[1]
-    ]  # fmt: skip
-    return tuple(bend_strip(a, b, allowance, (p, q)) for a, b, p, q in sorted(both) if b - a > LEAST)
+            seen = [(s.first - line.origin, s.last - line.origin) for s in steps]
+            found = [((float(p @ line.up), float(q @ line.up)), joint) for p, q in seen]
+        sides.append(sorted((float(min(ends)), float(max(ends)), mark) for ends, mark in found))
+    one, other = sides
+    if slanted and len(one) == len(other):
+        pairs = [(p, q) for p, q in zip(one, other, strict=True) if min(p[1], q[1]) - max(p[0], q[0]) > LEAST]
+    else:  # where one ends that the other has not, both end there
+        shared = [((max(p[0], q[0]), min(p[1], q[1])), p[2], q[2]) for p in one for q in other]
+        pairs = [((*ends, p), (*ends, q)) for ends, p, q in sorted(shared) if ends[1] - ends[0] > LEAST]
+    return tuple(_quadrangle(p, q, allowance) for p, q in pairs)
+
+
+End = tuple[float, float, int]
+"""From where to where a side of a bend reaches along it, and its joint."""
+
+
+def _quadrangle(left: End, right: End, width: float) -> Loop:
+    corners = [np.array(p) for p in ((0.0, left[1]), (0.0, left[0]), (width, right[0]), (width, right[1]))]
+    return (
+        Step.between(corners[0], corners[1], left[2]),
+        Step.between(corners[1], corners[2]),
+        Step.between(corners[2], corners[3], right[2]),
+        Step.between(corners[3], corners[0]),
+    )
 
 
 def rectangle(left: float, right_: float, bottom: float, top: float, joint: int | None, right: bool) -> Loop:

@@ -19,6 +19,12 @@ LEAST = 16
 """A bend shorter than this on the stage, in pixels, bears no number."""
 
 
+SHARES = (0.5, 0.35, 0.65, 0.2, 0.8, 0.92, 0.08)
+"""Where on its line a number may stand, what is tried first standing first."""
+APART = 20.0
+"""Numbers stand so far apart, in pixels, where there is room."""
+
+
 class BendsLayer(BlankLayer):
     order = 95
 
@@ -30,11 +36,14 @@ class BendsLayer(BlankLayer):
         if not bends:
             return
         painter.setFont(font(11))
+        placed: list[np.ndarray] = []
         for name, lines in bends.items():
             longest = max(lines, key=lambda line: line.length)
             ends = scene.view.to_pixels(longest.points)
             if np.linalg.norm(ends[1] - ends[0]) >= LEAST:
-                paint_number(painter, str(number_of(name)), ends.mean(axis=0))
+                at = _clear_of(ends, placed)
+                placed.append(at)
+                paint_number(painter, str(number_of(name)), at)
         self._table(painter, scene)
 
     @staticmethod
@@ -65,6 +74,16 @@ class BendsLayer(BlankLayer):
                 x += width
         painter.setPen(QPen(QColor(now.rule), 1))
         painter.drawLine(QPointF(LEFT, TOP + LINE), QPointF(LEFT + sum(WIDTHS), TOP + LINE))
+
+
+def _clear_of(ends: np.ndarray, placed: list[np.ndarray]) -> np.ndarray:
+    """Where on a line (2, 2) a number stands clear of those ``placed``, in the middle if it can be."""
+    places = ends[0] + np.array(SHARES)[:, None] * (ends[1] - ends[0])
+    if not placed:
+        return places[0]
+    away = np.linalg.norm(places[:, None] - np.array(placed)[None], axis=2).min(axis=1)
+    clear = np.flatnonzero(away >= APART)
+    return places[clear[0] if len(clear) else int(np.argmax(away))]
 
 
 def paint_number(painter: QPainter, text: str, at: np.ndarray) -> None:
