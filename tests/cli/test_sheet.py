@@ -134,3 +134,18 @@ def test_a_part_from_elsewhere(options, length, files, tmp_path):
 )
 def test_what_cannot_be_ends_in_one_sentence(arguments, code, files):
     refused(call(*[files / word if (files / word).is_file() else word for word in arguments]), code)
+
+
+def test_a_part_that_passes_through_itself_is_written_flat_only(tmp_path):
+    bent = tmp_path / "bent.step"
+    bent.write_bytes(shape_bytes(drawn_out([70, 60], [90], 3.0, 2.0, 80.0), "bent"))
+    report, flat, folded = (tmp_path / name for name in ("a.json", "a.dxf", "a.step"))
+    edges = [e for e in read_step(bent).edges if e.length > 79]
+    top = max(edges, key=lambda e: (round(e.points(0.1)[:, 2].min(), 6), -e.number)).number
+    through = ("sheet", bent, "--radius", "2", "--flange", f"{top}:40 > 75", "--quiet")
+    call(*through, "--report", report, "--dxf", flat)
+    assert flat.exists()
+    reasons = [bend["verdict"]["reason"] for bend in report_of(report)["bends"] if not bend["verdict"]["can_take_it"]]
+    assert any("wall 1 through wall 4" in reason for reason in reasons)
+    assert "passes through itself" in refused(call(*through, "--step", folded), 4)
+    assert not folded.exists()

@@ -16,8 +16,10 @@ from zuschnitt.core.sheet.body import flat_body, folded_body
 from zuschnitt.core.sheet.corners import Relief
 from zuschnitt.core.sheet.flanges import Flange
 from zuschnitt.core.sheet.flat import bend_lines, flat_size, outline
+from zuschnitt.core.sheet.grain import along_the_grain
 from zuschnitt.core.sheet.making import SheetPlan, sheet_part
 from zuschnitt.core.sheet.part import folded_apart
+from zuschnitt.core.sheet.passing import passings
 from zuschnitt.core.sheet.pattern import sheet_blank
 from zuschnitt.core.sheet.stepping import Steps
 from zuschnitt.core.sheet.verdicts import verdicts
@@ -474,3 +476,42 @@ def test_each_bend_is_folded_by_itself():
     for wrong in ("2", "2:1.5", "x:1", "2:"):
         with pytest.raises(Refused):
             Shares().resolved(wrong, {})
+
+
+def lidded(last, **more):
+    """An angle with a flange at its top over its bottom, and a further one down from that."""
+    solid = form(drawn_out([70, 60], [90], 3.0, 2.0, 80.0))
+    top = max((e for e in solid.edges if e.length > 79), key=lambda e: (e.points(0.1)[:, 2].min(), -e.number))
+    flange = Flange((top.number,), 40.0, then=(Flange((), last),))
+    return sheet_part(solid, SheetPlan(radius=2.0, flanges=(flange,), **more)).part
+
+
+def test_walls_that_would_pass_through_each_other_are_named():
+    """The wall has 62 mm of room below: it passes through the bottom from 63 mm on, the outer faces included."""
+    assert not passings(lidded(62.5))
+    part = lidded(75.0)
+    (found,) = passings(part)
+    assert {part.zones[k].wall for k in found.zones} == {1, 4}
+    said = verdicts(part, "", [found])
+    assert [number for number, verdict in said.items() if not verdict.can] == list(found.bends)
+    assert "wall 1 through wall 4" in said[found.bends[0]].reason
+
+
+@pytest.mark.parametrize("corners", ["closed", "half-open", "overlapping"])
+@pytest.mark.parametrize("radius", [0.0, 2.0, 8.0])
+def test_what_only_touches_does_not_pass(corners, radius):
+    part = tray(radius=radius, corners=corners, flanges=(Flange((), 8.0, np.pi, 0.0),)).part
+    assert not passings(part)
+
+
+def test_the_grain_decides_between_seams_as_short():
+    open_box = hollowed(200, 200, 200, 2, ["front"])
+    lengths, along = [], []
+    for grain in (0.0, np.pi / 2):
+        found = made(open_box, opened="auto", grain=grain)
+        lengths.append(sum(seam.length for seam in found.seams))
+        along.append((along_the_grain(found.part, 0.0), along_the_grain(found.part, np.pi / 2)))
+        assert "along the grain" in found.messages[-1]
+    assert lengths[0] == pytest.approx(lengths[1])
+    assert along[0][0] < along[0][1] and along[1][0] > along[1][1]
+    assert not made(open_box, opened="auto").messages

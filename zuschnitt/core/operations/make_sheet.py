@@ -61,6 +61,10 @@ class MakeSheet:
         hint="columns material, thickness, radius, angle, allowance",
     )
     opened: Any = seams("", "no edges", "edges that are opened, so that it can be laid flat; auto chooses them")
+    grain: Any = number(
+        "", "°", "direction of the grain on the flat, from its x axis",
+        words="no direction that matters",
+    )  # fmt: skip
     gap: Any = number(0, "mm", "between open corners", low=0)
     corners: Any = choice(
         "closed",
@@ -97,6 +101,7 @@ class MakeSheet:
         ("faces left out", "Left out are {without}."),
         ("rounds", "Rounds become {rounds}."),
         ("allowance of bends", "A bend takes what {rule} says: K {k}, {table}."),
+        ("grain", "Its grain runs at {grain}."),
         ("open corners", "Open corners meet {corners}, {gap} apart."),
         ("corner reliefs", "Where two bends meet, {relief} is cut out, {relief_size}."),
         ("flanges", "It has flanges: {flanges}."),
@@ -148,6 +153,7 @@ class MakeSheet:
             rule=self._rule(),
             opened=self.opened,
             gap=self.gap,
+            grain=self._grain,
             corners=self.corners,
             stays=self.stays[0] if self.stays else 0,
             flanges=tuple(map(_flange, self.flanges)),
@@ -155,6 +161,13 @@ class MakeSheet:
             rounding=self.rounding,
             steps=Steps(round(self.steps), self.over, self.flats, self.small) if self.steps else None,
         )
+
+    @property
+    def _grain(self) -> float | None:
+        """Of a material whose grain matters it runs along x unless it is said otherwise."""
+        if self.grain is not None:
+            return float(np.radians(self.grain))
+        return 0.0 if self.material and self.material.grain else None
 
     @property
     def _factor(self) -> float:

@@ -32,12 +32,18 @@ def sheet_outcome(
     """
     from ..sheet.body import folded_body
     from ..sheet.part import folded_apart
+    from ..sheet.passing import passings
     from ..sheet.pattern import sheet_blank
     from ..sheet.verdicts import verdicts
 
     shown = folded_apart(made.part, shares)
     folded = folded_body(shown, stage, name)
     blank = sheet_blank(shown, folded, stage, progress).judged(None)
-    judged = verdicts(made.part, material.name if material else "")
-    result = SheetResult(folded, replace(made, part=shown), judged, rule, stage, factor)
-    return Outcome((result, BlankResult(blank)), result.figures(), made.messages, result.brief())
+    passed = passings(made.part)
+    judged = verdicts(made.part, material.name if material else "", passed)
+    through = tuple(each.words(made.part) for each in passed)
+    result = SheetResult(folded, replace(made, part=shown), judged, rule, stage, factor, through)
+    said = made.messages
+    if through:
+        said = (*said, result.passes)
+    return Outcome((result, BlankResult(blank)), result.figures(), said, result.brief())

@@ -26,6 +26,7 @@ class SheetResult(FormResult):
     """``value`` is the folded body, ``made`` the part; ``verdicts`` say of each bend whether it can be made.
 
     ``stage`` is how far it is folded, from 0, flat, to 1; ``factor`` the K-factor that was asked for, if it was.
+    ``through`` says in words which walls would lie in which when it is folded.
     """
 
     made: Made = None  # type: ignore[assignment]
@@ -33,6 +34,7 @@ class SheetResult(FormResult):
     rule: str = ""
     stage: float = 1.0
     factor: float | None = None
+    through: tuple[str, ...] = ()
     first = ("step", "stl", "3mf")
 
     def figures(self) -> tuple[Figure, ...]:
@@ -68,7 +70,16 @@ class SheetResult(FormResult):
         bends = sum(1 for zone in self.made.part.zones if zone.bend)
         return f"{counted(walls, 'wall')}, {counted(bends, 'bend')}"
 
+    @property
+    def passes(self) -> str:
+        """That the folded part passes through itself, in a sentence."""
+        return (
+            f"Folded, the part passes through itself: {'; '.join(self.through)}. Make walls shorter or bend otherwise."
+        )
+
     def content(self, ending: str, title: str, printing: Printing) -> bytes:
+        if self.through and self.stage == 1:
+            raise CannotBeDone(f"{self.passes} Its flat can be written; its folded body is none.")
         if ending == "step":
             return checked_step(self.value, self.made.part.volume_at(self.stage))
         return super().content(ending, title, printing)

@@ -18,6 +18,7 @@ from .corners import Relief, relieved, rounded
 from .facing import bulges
 from .finishing import OVER, numbered, overlap, staying, without_loose
 from .flanges import Flange, OpenCorner, flanged
+from .grain import along_the_grain, warned_of_grain
 from .mitres import mitred
 from .opening import Link, chosen, edges_of, together
 from .part import Joint, SheetPart, Zone, matched
@@ -31,6 +32,8 @@ from .zones import Loop, area
 
 MOST_OF = 0.7
 """What hangs together is a sheet part where it has this part of the side's area at least."""
+SAME = 1e-9
+"""Lengths that differ by no more than this part are the same."""
 TRIES = 40
 """So many choices of seams are tried until the flat does not lie over itself."""
 ROUNDS = ("as-bends", "as-they-are", "sharp")
@@ -44,8 +47,10 @@ class SheetPlan:
     ``side`` is a face of the skin that is followed, 0 for the larger one; ``other_side`` takes the one opposite.
     ``without`` are faces that are left out. ``rounds`` become bends, stay as they are, or go (``ROUNDS``). ``radius``
     is the inside radius that sharp corners get, None for the thickness. ``opened`` are the numbers of the edges that
-    are opened, or "auto"; open ``corners`` are one of COVERS, ``gap`` mm apart. ``stays`` is a face of the wall that
-    stays, 0 for the largest. ``rounding`` is the radius of outer corners; ``steps`` are those of large bends.
+    are opened, or "auto"; open ``corners`` are one of COVERS, ``gap`` mm apart. ``grain`` is its direction on the flat
+    in radians, None where that does not matter: of seams as short those are chosen with which the bends run square to
+    it. ``stays`` is a face of the wall that stays, 0 for the largest. ``rounding`` is the radius of outer corners;
+    ``steps`` are those of large bends.
     """
 
     side: int = 0
@@ -57,6 +62,7 @@ class SheetPlan:
     opened: tuple[int, ...] | str = ()
     gap: float = 0.0
     corners: str = "closed"
+    grain: float | None = None
     stays: int = 0
     flanges: tuple[Flange, ...] = ()
     relief: Relief = field(default_factory=Relief)
@@ -156,6 +162,8 @@ class _Making:
         numbers = {*(edge for k in opened for edge in links[k].edges), *laid.torn, *laid.come_round}
         seams = [Seam(edge, form.edge(edge).length) for edge in numbers]
         part = staying(form, part, plan.stays)
+        if plan.grain is not None:
+            self.messages.extend(warned_of_grain(part, plan.grain))
         seams.sort(key=lambda seam: seam.edge)
         return Made(part, self.side, self.rest, tuple(seams), steps, tuple(self.messages))
 
@@ -231,22 +239,34 @@ class _Making:
         """The part with the shortest seams whose flat does not lie over itself, of those that are tried."""
         worth = [zone.area for zone in self.laid.zones]
         found: dict[tuple[int, ...], float] = {}
-        for seed in range(TRIES):
+        for seed in (*range(TRIES), *(range(-TRIES, 0) if self.plan.grain is not None else ())):
             opened = chosen(len(self.laid.zones), links, worth, seed)
             found.setdefault(opened, sum(links[k].length for k in opened))
             if not opened:
                 break
         least, why = np.inf, None
+        best: tuple[float, SheetPart, Sequence[int]] | None = None
+        shortest = np.inf
         for opened in sorted(found, key=lambda k: found[k]):
+            if found[opened] > shortest * (1 + SAME):
+                break
             try:
                 part = self._bent(links, opened)
             except CannotBeDone as error:
                 why = why or error
                 continue
             over = overlap(part)
-            if over <= OVER:
-                return part, opened
             least = min(least, over)
+            if over > OVER:
+                continue
+            if self.plan.grain is None:
+                return part, opened
+            shortest = found[opened]
+            along = along_the_grain(staying(self.form, part, self.plan.stays), self.plan.grain)
+            if best is None or along < best[0] * (1 - SAME):
+                best = along, part, opened
+        if best is not None:
+            return best[1], best[2]
         if why is not None and not np.isfinite(least):
             raise why
         raise CannotBeDone(

@@ -26,11 +26,13 @@ def chosen(count: int, links: Sequence[Link], worth: Sequence[float], seed: int 
     """The links, by their places, that are opened so that the rest is a tree of ``count`` zones, or several.
 
     The longest stay, so that the seams are short in all (Kruskal); of those as long, those at the zones of most
-    ``worth``. Another ``seed`` than 0 lets shorter ones stay now and then.
+    ``worth``. A ``seed`` above 0 lets shorter ones stay now and then, one below 0 takes those as long in another order.
     """
     length = np.array([link.length for link in links])
     value = np.array([worth[link.zones[0]] + worth[link.zones[1]] for link in links])
-    if seed:
+    if seed < 0:
+        value = np.random.default_rng(-seed).random(len(links))
+    elif seed:
         length = length * np.random.default_rng(seed).uniform(1.0 - min(0.9, 0.1 * seed), 1.0, len(length))
     scale = max(float(length.max()), 1e-300) * NEAR if len(links) else 1.0
     order = sorted(range(len(links)), key=lambda k: (-round(float(length[k]) / scale), -value[k], k))

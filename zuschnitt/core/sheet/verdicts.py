@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from .part import Roll, SheetPart, Zone
+from .passing import Passing
 from .resizing import ends_on, width_of
 from .zones import region
 
@@ -44,12 +45,20 @@ def die_for(thickness: float) -> float:
     return next((die for die in DIES if die >= OPENING * thickness * (1 - 1e-9)), DIES[-1])
 
 
-def verdicts(part: SheetPart, material: str = "") -> dict[int, BendVerdict]:
-    """The verdict for each bend, by its number. Values are typical; ``material`` may be unknown."""
+def verdicts(part: SheetPart, material: str = "", passed: Sequence[Passing] = ()) -> dict[int, BendVerdict]:
+    """The verdict for each bend, by its number. Values are typical; ``material`` may be unknown.
+
+    ``passed`` are walls that lie in each other when the part is folded.
+    """
     found = {}
     for k, zone in enumerate(part.zones):
         if zone.bend:
             found[zone.bend] = _verdict(part, k, zone, material)
+    for each in passed:
+        for bend in each.bends:
+            wrong = f"It leads {each.words(part)}."
+            known = found[bend]
+            found[bend] = BendVerdict(False, wrong if known.can else f"{wrong} {known.reason}")
     return found
 
 

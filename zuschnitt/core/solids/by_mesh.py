@@ -6,7 +6,7 @@ The booleans are those of manifold3d, which gives a closed mesh of two closed on
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 import manifold3d
@@ -44,6 +44,25 @@ class MeshBody:
                 f"{name} is no closed mesh, so nothing can be joined to it or cut from it; mend it first."
             )
         return cls(made)
+
+    @classmethod
+    def drawn_out(
+        cls, rings: Sequence[Array], low: float, high: float, through: Callable[[Array], Array]
+    ) -> MeshBody | None:
+        """A region of the plane, from one height to another, each of its points (n, 3) moved; None for an empty one.
+
+        ``rings`` (n, 2) have the material on their left.
+        """
+        section = manifold3d.CrossSection([np.ascontiguousarray(ring, np.float64) for ring in rings])
+        if section.is_empty():
+            return None
+        body = section.extrude(high - low).translate((0.0, 0.0, low)).warp_batch(through)
+        return None if body.is_empty() else cls(body)
+
+    @property
+    def box(self) -> Array:
+        """Its least and its largest x, y, z, (2, 3)."""
+        return np.array(self._manifold.bounding_box()).reshape(2, 3)
 
     @property
     def volume(self) -> float:
