@@ -15,6 +15,7 @@ from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.core.shop.bend_table import bend_rows, named
 from zuschnitt.window.layers.edges import picked_edges
+from zuschnitt.window.session import Wanted
 
 from .conftest import opened, settle
 from .test_window import LEFT, chip, click_row, drag, form_pixel, state
@@ -153,3 +154,34 @@ def test_flanges_are_picked_edge_by_edge_on_the_solid(window):
     QTest.mouseClick(stage, LEFT, pos=form_pixel(window, at))
     settle(window)
     assert session.job.row(20).parameters["flanges"] == ""
+
+
+def test_corners_are_rounded_one_by_one(window):
+    def flat():
+        return window.session.outcome(window.session.job.row(20)).result("blank").value
+
+    def rounded_by(radius):
+        window.session.edit("", lambda job: job.set(window.session.job.row(20).id, "rounding", radius))
+        settle(window)
+
+    def clicked(corner):
+        x, y = window.blank_stage.view.to_pixels(corner[None])[0]
+        QTest.mouseClick(window.blank_stage, LEFT, pos=QPoint(round(x), round(y)))
+        settle(window)
+
+    click_row(window, 20)
+    write(window, "opened", "auto")
+    sharp, one = flat(), 100 * (1 - np.pi / 4)
+    rounded_by("10")
+    assert flat().figures.area_blank == pytest.approx(sharp.figures.area_blank - 8 * one)
+    window.session.want(Wanted(window.session.job.row(20).id, "rounded_at"))
+    assert window.blank_stage.tool.picks == "corners"
+    rounded_by("0")
+    points = flat().outline[0].points
+    corners = [points[np.lexsort(points.T)[k]] for k in (0, -1)]
+    for corner in corners:
+        clicked(corner)
+    rounded_by("10")
+    assert flat().figures.area_blank == pytest.approx(sharp.figures.area_blank - 2 * one)
+    clicked(corners[0])  # once more: it is sharp again
+    assert flat().figures.area_blank == pytest.approx(sharp.figures.area_blank - one)

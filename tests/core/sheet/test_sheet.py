@@ -7,6 +7,7 @@ import pytest
 
 from tests.sheet_parts import block, drawn_out, drill, form, joined, mirrored, without
 from zuschnitt.core.errors import CannotBeDone, Refused, WrongCall
+from zuschnitt.core.job.evaluate import run_all
 from zuschnitt.core.job.route import Job
 from zuschnitt.core.parameters.flanges import Flanges, toggled
 from zuschnitt.core.parameters.shares import Shares
@@ -515,3 +516,32 @@ def test_the_grain_decides_between_seams_as_short():
     assert lengths[0] == pytest.approx(lengths[1])
     assert along[0][0] < along[0][1] and along[1][0] > along[1][1]
     assert not made(open_box, opened="auto").messages
+
+
+@pytest.mark.parametrize("cut_off, gone", [(False, 1 - np.pi / 4), (True, 0.5)])
+def test_corners_are_rounded_or_cut_off_one_by_one(cut_off, gone):
+    plain = tray()
+    corners = np.vstack([step.first for loop in outline(plain.part) for step in loop])
+    every = tray(rounding=6.0, cut_off=cut_off)
+    assert plain.part.flat_area - every.part.flat_area == pytest.approx(8 * gone * 36, rel=1e-9)
+    low = corners[np.lexsort(corners.T)][:1]  # a corner of the lowest wall
+    one = tray(rounding=6.0, cut_off=cut_off, rounded_at=((low[0][0] + 0.2, low[0][1]),))
+    assert plain.part.flat_area - one.part.flat_area == pytest.approx(gone * 36, rel=1e-9)
+    with pytest.raises(Refused, match="No outer corner of the flat lies at 20, 20"):
+        tray(rounding=6.0, rounded_at=((20.0, 20.0),))
+
+
+def test_a_drawn_wall_becomes_a_sheet_part():
+    figures = [
+        {"number": 1, "figure": "line", "points": "20,20; 220,20; 220,120; 120,160; 20,120", "ends": "closed",
+         "place": "origin"},
+        {"number": 2, "figure": "circle", "diameter": "30", "x": "110", "y": "80", "place": "origin"},
+    ]  # fmt: skip
+    job = Job(material="steel sheet", thickness="2").added("lay_sheet", width="300", height="200")
+    job = job.added("draw_figures", figures=figures).added("pull_profile", length="thickness")
+    job = job.added("make_sheet", flanges="top:20", radius="2")
+    states = run_all(job)
+    assert [states[row.id].status for row in job.rows] == ["done"] * 4, states[job.rows[-1].id].reason
+    part = states[job.rows[-1].id].outcome.results[0].made.part
+    assert sum(1 for zone in part.zones if zone.bend) == 5
+    assert kernel_volume(part) == pytest.approx(part.volume, rel=1e-8)

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Remedy
 from ..materials import K_FACTOR
-from ..parameters import choice, file_for, flanges, material, number, seams, shares, some_faces, source
+from ..parameters import choice, file_for, flanges, material, number, picked_corners, seams, shares, some_faces, source
 from ..parameters.seams import AUTO
 from ..progress import Progress
 from ..results.result import Outcome
@@ -80,7 +80,9 @@ class MakeSheet:
     )
     relief_size: Any = number("", "mm", "side or diameter of the reliefs", above=0, words="as large as clears both")
     flanges: Any = flanges("no flanges", "walls bent up at free edges")
-    rounding: Any = number(0, "mm", "radius of outer corners", low=0)
+    rounding: Any = number(0, "mm", "radius of outer corners, or how much of their sides is cut off", low=0)
+    corner_shape: Any = choice("round", {"round": "rounded", "cut-off": "cut off"}, "what becomes of outer corners")
+    rounded_at: Any = picked_corners("all of them", "outer corners of the flat, by a point of each")
     steps: Any = number(0, "", "how many flats each large bend becomes; 0 to roll it", low=0, high=200)
     over: Any = number(50, "mm", "inside radius from which on a bend is large", low=0)
     small: Any = number("", "mm", "inside radius of the bends between the flats", low=0, words="the same radius")
@@ -105,7 +107,7 @@ class MakeSheet:
         ("open corners", "Open corners meet {corners}, {gap} apart."),
         ("corner reliefs", "Where two bends meet, {relief} is cut out, {relief_size}."),
         ("flanges", "It has flanges: {flanges}."),
-        ("rounded corners", "Outer corners are rounded by {rounding}."),
+        ("rounded corners", "Outer corners, {rounded_at}, are {corner_shape} by {rounding}."),
         ("large bends in steps", "Bends over {over} become {steps} flats, {flats}, with {small} between."),
         ("folded so far", "It is folded to the stage {stage}."),
         ("bends by themselves", "Of its bends, {bends} only so far."),
@@ -159,6 +161,8 @@ class MakeSheet:
             flanges=tuple(map(_flange, self.flanges)),
             relief=Relief(self.relief, self.relief_size),
             rounding=self.rounding,
+            cut_off=self.corner_shape == "cut-off",
+            rounded_at=self.rounded_at,
             steps=Steps(round(self.steps), self.over, self.flats, self.small) if self.steps else None,
         )
 

@@ -11,7 +11,7 @@ from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
 from .picks import edges, faces, needed_edges, some_faces, some_of
-from .plane_points import picked_curves
+from .plane_points import picked_corners, picked_curves
 from .rows import NONE, names_of, rows
 from .rule import rule
 from .seams import seams
@@ -43,6 +43,7 @@ __all__ = [
     "optional_points",
     "optional_source",
     "origin",
+    "picked_corners",
     "picked_curves",
     "point",
     "points",

@@ -70,3 +70,20 @@ def picked_curves(words: str, hint: str) -> Any:
 
 def plane_points(default: str, hint: str) -> Any:
     return stands_in(PlanePoints(default=default, words="no points", hint=hint))
+
+
+@dataclass(frozen=True)
+class PickedCorners(PlanePoints):
+    """Corners of the flat, by a point of each."""
+
+    picked = "corners"
+    how = "click corners of the flat; or type a point of each: x, y; x, y"
+
+    def reads(self, job: Job, row: Row) -> str:
+        count = len(self.parts(self.written(row)))
+        return counted(count, "corner") if count else self.words
+
+
+def picked_corners(words: str, hint: str) -> Any:
+    """Corners of the flat, by a point of each."""
+    return stands_in(PickedCorners(words=words, hint=hint))

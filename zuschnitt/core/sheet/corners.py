@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -13,6 +14,12 @@ from .zones import Loop, Step, carved, mapped_loops, polygon
 
 SHAPES = ("none", "square", "round")
 NEAR = 1e-6
+CORNER = 1e-3
+"""Two sides that turn by less than this, in radians, have no corner between them."""
+CATCHES = 1.0
+"""A corner is meant by a point of the flat no further from it than this, in mm, and than what a round takes of it."""
+TAKES = 2.5
+"""A round of a corner begins no further from it than so many times its radius, but for very pointed ones."""
 
 
 @dataclass(frozen=True)
@@ -117,10 +124,13 @@ def _shape(kind: str, size: float, centre: Array, along: Array) -> Loop:
     return polygon([centre + size / 2 * (x * along + y * across) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
 
 
-def rounded(part: SheetPart, radius: float, chamfer: bool = False) -> tuple[SheetPart, int, int]:
+def rounded(
+    part: SheetPart, radius: float, chamfer: bool = False, at: Sequence[tuple[float, float]] = ()
+) -> tuple[SheetPart, int, int]:
     """With the free outer corners of walls rounded, or cut off: how many, and how many had no room for it.
 
-    ``radius`` in mm; of a chamfer the length that is cut off both sides. Raises Refused.
+    ``radius`` in mm; of a chamfer the length that is cut off both sides. With ``at``, points of the flat, only the
+    corners there. Raises Refused, also where there is no corner.
     """
     if not (np.isfinite(radius) and radius >= 0):
         raise Refused("The radius of the corners must be 0 or more; change it.")
@@ -128,17 +138,38 @@ def rounded(part: SheetPart, radius: float, chamfer: bool = False) -> tuple[Shee
         return part, 0, 0
     done = short = 0
     zones = []
-    for zone in part.zones:
-        if zone.roll is not None:
+    chosen = _corners_at(part, at, radius) if at else None
+    for place, zone in enumerate(part.zones):
+        mine = None if chosen is None else {k for where, k in chosen if where == place}
+        if zone.roll is not None or mine == set():
             zones.append(zone)
             continue
-        loop, made, missed = _rounded(zone.loops[0], radius, chamfer, 4 * part.thickness)
+        loop, made, missed = _rounded(zone.loops[0], radius, chamfer, 4 * part.thickness, mine)
         done, short = done + made, short + missed
         zones.append(replace(zone, loops=(loop, *zone.loops[1:])))
     return replace(part, zones=tuple(zones)), done, short
 
 
-def _rounded(loop: Loop, radius: float, chamfer: bool, least: float) -> tuple[Loop, int, int]:
+def _corners_at(part: SheetPart, at: Sequence[tuple[float, float]], radius: float) -> set[tuple[int, int]]:
+    """The corners at points of the flat, by their wall's place and that of the step that begins there."""
+    names, places = [], []
+    for place, zone in enumerate(part.zones):
+        for k, step in enumerate(zone.loops[0] if zone.roll is None else ()):
+            if CORNER < _turn(zone.loops[0][k - 1], step) < np.pi - CORNER:
+                names.append((place, k))
+                places.append(part.places[place].apply(step.first[None])[0])
+    found = set()
+    for point in at:
+        away = np.linalg.norm(np.array(places) - point, axis=1) if places else np.array([np.inf])
+        if away.min() > CATCHES + TAKES * radius:
+            raise Refused(f"No outer corner of the flat lies at {point[0]:.4g}, {point[1]:.4g}; click one.")
+        found.add(names[int(np.argmin(away))])
+    return found
+
+
+def _rounded(
+    loop: Loop, radius: float, chamfer: bool, least: float, only: Collection[int] | None
+) -> tuple[Loop, int, int]:
     count = len(loop)
     cut: list[float] = [0.0] * count
     """By how much is cut off at the beginning of each step, and of the one before at its end."""
@@ -146,7 +177,7 @@ def _rounded(loop: Loop, radius: float, chamfer: bool, least: float) -> tuple[Lo
     for k, step in enumerate(loop):
         before = loop[k - 1]
         turn = _turn(before, step)
-        if not 1e-3 < turn < np.pi - 1e-3:
+        if not CORNER < turn < np.pi - CORNER or (only is not None and k not in only):
             continue
         need = radius if chamfer else radius * float(np.tan(turn / 2))
         if need < min(before.length, step.length) - NEAR:

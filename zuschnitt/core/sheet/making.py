@@ -49,7 +49,8 @@ class SheetPlan:
     is the inside radius that sharp corners get, None for the thickness. ``opened`` are the numbers of the edges that
     are opened, or "auto"; open ``corners`` are one of COVERS, ``gap`` mm apart. ``grain`` is its direction on the flat
     in radians, None where that does not matter: of seams as short those are chosen with which the bends run square to
-    it. ``stays`` is a face of the wall that stays, 0 for the largest. ``rounding`` is the radius of outer corners;
+    it. ``stays`` is a face of the wall that stays, 0 for the largest. ``rounding`` is the radius of outer corners, or
+    how much of their sides is ``cut_off``; of those ``rounded_at`` points of the flat alone, where there are some.
     ``steps`` are those of large bends.
     """
 
@@ -67,6 +68,8 @@ class SheetPlan:
     flanges: tuple[Flange, ...] = ()
     relief: Relief = field(default_factory=Relief)
     rounding: float = 0.0
+    cut_off: bool = False
+    rounded_at: tuple[tuple[float, float], ...] = ()
     steps: Steps | None = None
 
 
@@ -141,12 +144,6 @@ class _Making:
         part, count = relieved(part, plan.relief)
         if plan.relief.shape != "none" and not count:
             self.messages.append("No two bends meet at a corner, so there was none to relieve.")
-        part, done, short = rounded(part, plan.rounding)
-        if plan.rounding and short:
-            self.messages.append(
-                f"{counted(done, 'outer corner')} rounded; {counted(short, 'corner')} had no room for it and stayed "
-                "sharp."
-            )
         steps: tuple[Stepped, ...] = ()
         if plan.steps is not None:
             part, steps = stepped(part, plan.steps, self.radius, plan.rule)
@@ -162,6 +159,11 @@ class _Making:
         numbers = {*(edge for k in opened for edge in links[k].edges), *laid.torn, *laid.come_round}
         seams = [Seam(edge, form.edge(edge).length) for edge in numbers]
         part = staying(form, part, plan.stays)
+        part, done, short = rounded(part, plan.rounding, plan.cut_off, plan.rounded_at)
+        if plan.rounding and short:
+            made, left = counted(done, "outer corner"), counted(short, "corner")
+            way = "cut off" if plan.cut_off else "rounded"
+            self.messages.append(f"{made} {way}; {left} had no room for it and stayed sharp.")
         if plan.grain is not None:
             self.messages.extend(warned_of_grain(part, plan.grain))
         seams.sort(key=lambda seam: seam.edge)

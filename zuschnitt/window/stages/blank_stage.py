@@ -22,6 +22,7 @@ from ..tools.draw import Draw
 from ..tools.grips import Grip
 from ..tools.move_artwork import ARROWS, MoveOnBlank
 from ..tools.move_parts import MoveParts
+from ..tools.pick_corners import PickCorners
 from ..tools.pick_curves import PickCurves
 from ..tools.tool import Tool
 from .harpoon import paint_cross
@@ -45,7 +46,7 @@ class BlankStage(Stage):
         self.view = PaperView()
         self.layers = blank_layers()
         self._move, self._draw = MoveOnBlank(self), Draw(self)
-        self._curves, self._parts = PickCurves(self), MoveParts(self)
+        self._curves, self._parts, self._corners = PickCurves(self), MoveParts(self), PickCorners(self)
         self._kept: tuple[tuple[Any, ...], QPixmap] | None = None
         self._fitted_to: tuple[float, ...] | None = None
         self._free = False
@@ -82,7 +83,7 @@ class BlankStage(Stage):
     @property
     def tool(self) -> Tool:
         """What the mouse does: it draws while a drawing is selected."""
-        for tool in (self._curves, self._parts):
+        for tool in (self._curves, self._parts, self._corners):
             if tool.ready:
                 return tool
         return self._draw if figures_of(self.session.selected_row) is not None else self._move
