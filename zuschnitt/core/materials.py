@@ -14,13 +14,17 @@ import numpy as np
 from .errors import Refused
 from .geometry.curves import Array
 
+BEND_RADIUS = 0.5
+"""The least inside radius of a bend, as a part of the thickness, for want of a known material. A typical value."""
+
 
 @dataclass(frozen=True)
 class Material:
     """``stretch`` and ``compression`` are what it is permitted, in percent, both positive.
 
     ``thickness`` in mm; ``k_factor`` places the neutral layer in a bend (0 inside, 1 outside);
-    ``grain`` tells that its direction matters; ``source`` says where the values come from.
+    ``grain`` tells that its direction matters; ``source`` says where the values come from. ``bend_radius`` is the least
+    inside radius of a bend, as a part of the thickness.
     """
 
     name: str
@@ -30,6 +34,7 @@ class Material:
     compression: float
     grain: bool
     source: str
+    bend_radius: float = BEND_RADIUS
 
 
 K_FACTOR = 0.44
@@ -41,8 +46,8 @@ MATERIALS = {
     material.name: material
     for material in (
         Material("steel sheet", 1.0, 0.44, 1.5, 0.8, False, TYPICAL),
-        Material("stainless sheet", 1.0, 0.45, 1.0, 0.6, False, TYPICAL),
-        Material("aluminium sheet", 1.5, 0.43, 2.0, 1.0, True, TYPICAL),
+        Material("stainless sheet", 1.0, 0.45, 1.0, 0.6, False, TYPICAL, 1.0),
+        Material("aluminium sheet", 1.5, 0.43, 2.0, 1.0, True, TYPICAL, 1.0),
         Material("brass sheet", 1.0, 0.43, 2.0, 1.2, False, TYPICAL),
         Material("card", 0.5, 0.33, 0.5, 0.2, True, TYPICAL),
         Material("paper", 0.12, 0.33, 0.4, 0.1, True, TYPICAL),
@@ -76,7 +81,7 @@ def table() -> dict[str, Material]:
     except (OSError, ValueError, TypeError, KeyError, AttributeError) as error:
         raise Refused(
             f"{path} is no table of materials ({error}); each needs a name, stretch and compression in percent, and "
-            "may have thickness, k_factor, grain and source."
+            "may have thickness, k_factor, grain, source and bend_radius."
         ) from error
     return {**MATERIALS, **{material.name: material for material in own}}
 
@@ -91,8 +96,9 @@ def material_from(entry: Mapping[str, Any]) -> Material:
         float(entry["compression"]),
         bool(entry.get("grain", False)),
         str(entry.get("source", "your own table")),
+        float(entry.get("bend_radius", BEND_RADIUS)),
     )
-    numbers = np.array([made.thickness, made.k_factor, made.stretch, made.compression])
+    numbers = np.array([made.thickness, made.k_factor, made.stretch, made.compression, made.bend_radius])
     if not np.isfinite(numbers).all() or (numbers < 0).any() or made.thickness == 0 or made.k_factor > 1:
         raise ValueError(f"{made.name} has a number that cannot be")
     return made

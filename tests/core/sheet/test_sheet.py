@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -9,6 +11,7 @@ from tests.sheet_parts import block, drawn_out, drill, form, joined, mirrored, w
 from zuschnitt.core.errors import CannotBeDone, Refused, WrongCall
 from zuschnitt.core.job.evaluate import run_all
 from zuschnitt.core.job.route import Job
+from zuschnitt.core.materials import material_named
 from zuschnitt.core.parameters.flanges import Flanges, toggled
 from zuschnitt.core.parameters.shares import Shares
 from zuschnitt.core.sheet.allowance import ByDin, ByK, bend_table
@@ -358,8 +361,11 @@ def test_bends_that_cannot_be_made_say_why():
     near = without(drawn_out([50, 40], [90], 3.0, 2.0, 80.0), drill((44, 40, -10), (0, 0, 1), 4, 20))
     assert "A hole in wall 1 is 2 mm from it" in verdicts(made(near).part)[1].reason
     tight = made(drawn_out([50, 40], [90], 0.2, 2.0, 80.0)).part
-    assert "under the 2 mm that stainless sheet takes" in verdicts(tight, "stainless sheet")[1].reason
+    assert "under the 2 mm that stainless sheet takes" in verdicts(tight, material_named("stainless sheet"))[1].reason
     assert verdicts(made(drawn_out([50, 40], [90], 3.0, 2.0, 80.0)).part)[1].can
+    assert verdicts(short, dies=(8.0, 10.0))[1].can  # a shop's own dies
+    soft = replace(material_named("stainless sheet"), bend_radius=0.1)
+    assert verdicts(tight, soft)[1].can
 
 
 @pytest.mark.parametrize(
@@ -493,7 +499,7 @@ def test_walls_that_would_pass_through_each_other_are_named():
     part = lidded(75.0)
     (found,) = passings(part)
     assert {part.zones[k].wall for k in found.zones} == {1, 4}
-    said = verdicts(part, "", [found])
+    said = verdicts(part, None, [found])
     assert [number for number, verdict in said.items() if not verdict.can] == list(found.bends)
     assert "wall 1 through wall 4" in said[found.bends[0]].reason
 

@@ -8,9 +8,21 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 
-from ..errors import CannotBeDone, Remedy
+from ..errors import CannotBeDone, Refused, Remedy
 from ..materials import K_FACTOR
-from ..parameters import choice, file_for, flanges, material, number, picked_corners, seams, shares, some_faces, source
+from ..parameters import (
+    choice,
+    file_for,
+    flanges,
+    material,
+    number,
+    numbers,
+    picked_corners,
+    seams,
+    shares,
+    some_faces,
+    source,
+)
 from ..parameters.seams import AUTO
 from ..progress import Progress
 from ..results.result import Outcome
@@ -83,6 +95,7 @@ class MakeSheet:
     rounding: Any = number(0, "mm", "radius of outer corners, or how much of their sides is cut off", low=0)
     corner_shape: Any = choice("round", {"round": "rounded", "cut-off": "cut off"}, "what becomes of outer corners")
     rounded_at: Any = picked_corners("all of them", "outer corners of the flat, by a point of each")
+    dies: Any = numbers("typical ones", "openings of the V dies there are")
     steps: Any = number(0, "", "how many flats each large bend becomes; 0 to roll it", low=0, high=200)
     over: Any = number(50, "mm", "inside radius from which on a bend is large", low=0)
     small: Any = number("", "mm", "inside radius of the bends between the flats", low=0, words="the same radius")
@@ -108,6 +121,7 @@ class MakeSheet:
         ("corner reliefs", "Where two bends meet, {relief} is cut out, {relief_size}."),
         ("flanges", "It has flanges: {flanges}."),
         ("rounded corners", "Outer corners, {rounded_at}, are {corner_shape} by {rounding}."),
+        ("dies", "Dies are {dies}."),
         ("large bends in steps", "Bends over {over} become {steps} flats, {flats}, with {small} between."),
         ("folded so far", "It is folded to the stage {stage}."),
         ("bends by themselves", "Of its bends, {bends} only so far."),
@@ -116,6 +130,9 @@ class MakeSheet:
 
     def run(self, progress: Progress) -> Outcome:
         from ..sheet.making import sheet_part
+
+        if any(die <= 0 for die in self.dies):
+            raise Refused("A die's opening must be above 0; change it.")
 
         try:
             made = sheet_part(self.form, self._plan(), progress.part(0.0, 0.5))
@@ -129,7 +146,7 @@ class MakeSheet:
         factor = self._factor if self.rule == "k" else None
         found = sheet_outcome(
             made, self.form.name, self.stage, self.bends, self.material, self._rule_words(), factor,
-            progress.part(0.6, 1.0),
+            progress.part(0.6, 1.0), self.dies,
         )  # fmt: skip
         if self.opened == AUTO and made.seams:  # what was chosen can be changed from there, edge by edge
             change = self._open([seam.edge for seam in made.seams], "write these edges down, to change them")

@@ -2,27 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
+from ..materials import BEND_RADIUS, Material
 from .part import Roll, SheetPart, Zone
 from .passing import Passing
 from .resizing import ends_on, width_of
 from .zones import region
 
-LEAST_RADIUS: Mapping[str, float] = {
-    "steel sheet": 0.5,
-    "stainless sheet": 1.0,
-    "aluminium sheet": 1.0,
-    "brass sheet": 0.5,
-}
-"""The least inside radius of a bend, as a part of the thickness. Typical values; test before you bend."""
-LEAST_OTHER = 0.5
 DIES = (4.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 32.0, 40.0, 50.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0)
-"""Openings of V dies, in mm. Typical ones."""
+"""Openings of V dies, in mm. Typical ones, where a shop does not name its own."""
 OPENING = 8.0
 """The die's opening is about so many times the thickness."""
 LEG = 0.7
@@ -40,20 +33,22 @@ class BendVerdict:
     reason: str
 
 
-def die_for(thickness: float) -> float:
-    """The opening of the die for a thickness, in mm."""
-    return next((die for die in DIES if die >= OPENING * thickness * (1 - 1e-9)), DIES[-1])
+def die_for(thickness: float, dies: Sequence[float] = DIES) -> float:
+    """The opening of the die for a thickness, in mm: the smallest that is large enough, else the largest there is."""
+    return next((die for die in sorted(dies) if die >= OPENING * thickness * (1 - 1e-9)), max(dies))
 
 
-def verdicts(part: SheetPart, material: str = "", passed: Sequence[Passing] = ()) -> dict[int, BendVerdict]:
-    """The verdict for each bend, by its number. Values are typical; ``material`` may be unknown.
+def verdicts(
+    part: SheetPart, material: Material | None = None, passed: Sequence[Passing] = (), dies: Sequence[float] = DIES
+) -> dict[int, BendVerdict]:
+    """The verdict for each bend, by its number. Values are typical; the ``material`` may be unknown.
 
-    ``passed`` are walls that lie in each other when the part is folded.
+    ``passed`` are walls that lie in each other when the part is folded, ``dies`` the openings there are, in mm.
     """
     found = {}
     for k, zone in enumerate(part.zones):
         if zone.bend:
-            found[zone.bend] = _verdict(part, k, zone, material)
+            found[zone.bend] = _verdict(part, k, zone, material, dies)
     for each in passed:
         for bend in each.bends:
             wrong = f"It leads {each.words(part)}."
@@ -62,15 +57,15 @@ def verdicts(part: SheetPart, material: str = "", passed: Sequence[Passing] = ()
     return found
 
 
-def _verdict(part: SheetPart, at: int, zone: Zone, material: str) -> BendVerdict:
+def _verdict(part: SheetPart, at: int, zone: Zone, material: Material | None, dies: Sequence[float]) -> BendVerdict:
     assert isinstance(zone.roll, Roll)
     t = part.thickness
-    least = LEAST_RADIUS.get(material, LEAST_OTHER) * t
+    least = (material.bend_radius if material else BEND_RADIUS) * t
     wrong = []
     if zone.roll.radius < least - SAME:
-        name = material or "sheet"
+        name = material.name if material else "sheet"
         wrong.append(f"its inside radius of {zone.roll.radius:.4g} mm is under the {least:.4g} mm that {name} takes")
-    die = die_for(t)
+    die = die_for(t, dies)
     low, high = width_of(zone)
     outer = (zone.roll.radius + t) * float(np.tan(min(zone.angle, np.pi / 2) / 2))
     first, last = ends_on(part, at, low, high)
