@@ -21,12 +21,12 @@ RECTANGLE, CIRCLE = Profile(200.0, 160.0, 0.0), Profile(120.0, 120.0)
 K = 0.44
 
 
-def made(lower=RECTANGLE, upper=CIRCLE, height=150.0, offset=(0.0, 0.0), thick=2.0, count=4, radius=2.0, outside=False):
+def made(lower=RECTANGLE, upper=CIRCLE, height=150.0, offset=(0.0, 0.0), thick=2.0, count=2, radius=2.0, outside=False):
     return stepped_transition(lower, upper, height, np.array(offset), thick, count, radius, ByK(K), outside)
 
 
 def agrees_with_the_kernel(part):
-    for stage in (0.0, 0.5, 1.0):
+    for stage in (0.5, 1.0):
         body = made_body("part", shape_of(folded_body(part, stage)))
         assert body.volume == pytest.approx(part.volume_at(stage), rel=1e-8)
     assert sheet_blank(part, folded_body(part)).figures.area_blank == pytest.approx(part.flat_area, rel=1e-8)
@@ -42,6 +42,7 @@ SHAPES = {
     "an oblique cylinder": {"lower": Profile(100, 100), "upper": Profile(100, 100), "offset": (30.0, 0.0)},
     "slot to round": {"lower": Profile(200, 100), "upper": Profile(100, 100)},
     "sharp bends": {"radius": 0.0},
+    "five flats a corner": {"count": 5},
     "one flat a corner": {"count": 1},
 }
 
@@ -56,14 +57,14 @@ def test_flat_and_folded_are_one_part(sizes, outside):
     assert sum(1 for zone in found.part.zones if zone.bend) == len(flats) - 1
 
 
-@settings(deadline=None, max_examples=12)
+@settings(deadline=None, max_examples=4)
 @given(
     lower=st.tuples(st.floats(60, 400), st.floats(60, 400), st.floats(0, 1)),
     upper=st.tuples(st.floats(60, 400), st.floats(60, 400), st.floats(0, 1)),
     height=st.floats(40, 400),
     offset=st.tuples(st.floats(-100, 100), st.floats(-100, 100)),
     thick=st.floats(0.5, 3),
-    count=st.integers(1, 9),
+    count=st.integers(1, 3),
     outside=st.booleans(),
 )
 def test_transitions_of_any_size_agree_with_the_kernel_or_say_why_not(
