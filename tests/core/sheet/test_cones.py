@@ -156,3 +156,10 @@ def test_a_whole_cone_must_be_opened():
     body = folded_body(made.part)
     assert volume(shape_of(body)) == pytest.approx(volume(cone(turn=360.0)), rel=1e-5)
     assert sheet_blank(made.part, body).figures.pieces == 1
+
+
+def test_a_small_hole_drilled_askew_into_a_flat_cone_is_laid_flat():
+    solid = without(cone(199.0, 102.9, 54.1, 1.1, 79.0), drill((0, 0, 35), (np.cos(0.7), np.sin(0.7), -0.15), 3, 400))
+    made = sheet_part(form(solid), SheetPlan(rule=ByK(0.44))).part
+    assert volume(shape_of(folded_body(made))) == pytest.approx(made.volume, rel=1e-7)
+    assert made.volume == pytest.approx(volume(solid), rel=1e-5)

@@ -21,7 +21,7 @@ DEGREE = 5
 """Of splines that stand for curves which are neither rulings nor arcs."""
 FITTED = 1e-6
 """Curves that are neither rulings nor arcs about the apex are fitted within this, in mm."""
-SAMPLED = 128
+SAMPLED = 256
 """In so many spans a curve is looked at, in 8 places each."""
 
 
