@@ -117,6 +117,11 @@ def material_named(name: str) -> Material | None:
     return table().get(name.strip().lower())
 
 
+def k_factor_of(material: Material | None) -> float:
+    """Where the neutral layer lies in a bend of it; typical where none is known."""
+    return material.k_factor if material else K_FACTOR
+
+
 def is_own(material: Material) -> bool:
     """Whether it is not one that ships with the program, or not with these values."""
     return MATERIALS.get(material.name) != material

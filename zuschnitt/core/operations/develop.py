@@ -10,7 +10,7 @@ import numpy as np
 
 from ..develop.limits import MOST_CELLS, MOST_TRIANGLES, triangle_count
 from ..errors import Refused
-from ..materials import K_FACTOR
+from ..materials import k_factor_of
 from ..parameters import (
     choice,
     direction,
@@ -174,7 +174,7 @@ class Develop:
             long=long[0],
             layer=self.layer,
             thickness=self.thickness,
-            k_factor=self.material.k_factor if self.material else K_FACTOR,
+            k_factor=k_factor_of(self.material),
             within=self._within(),
         )
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 
 from ..errors import CannotBeDone, Refused, Remedy
-from ..materials import K_FACTOR
+from ..materials import k_factor_of
 from ..parameters import (
     choice,
     file_for,
@@ -192,9 +192,7 @@ class MakeSheet:
 
     @property
     def _factor(self) -> float:
-        if self.k is not None:
-            return float(self.k)
-        return self.material.k_factor if self.material else K_FACTOR
+        return k_factor_of(self.material) if self.k is None else float(self.k)
 
     def _rule(self) -> Rule:
         from ..errors import Lacking

@@ -5,15 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ..materials import K_FACTOR
+from ..materials import k_factor_of
 from ..parameters import choice, material, number, shares
 from ..progress import Progress
 from ..results.result import Outcome
+from .hollow_block import THINNEST
 from .registry import operation
 from .sheet_outcome import sheet_outcome
-
-THINNEST = 0.001
-"""No sheet is thinner than this, in mm."""
 
 
 @operation(
@@ -71,9 +69,7 @@ class TransitionInSheet:
         from ..sheet.allowance import ByK
         from ..sheet.transition import Profile, stepped_transition
 
-        factor = self.k
-        if factor is None:
-            factor = self.material.k_factor if self.material else K_FACTOR
+        factor = k_factor_of(self.material) if self.k is None else self.k
         made = stepped_transition(
             Profile(self.length, self.width, self.corner),
             Profile(self.upper_length, self.upper_width, self.upper_corner),

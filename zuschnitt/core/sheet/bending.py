@@ -24,6 +24,11 @@ def setback(radius: float, angle: float, thickness: float, up: bool) -> float:
     return (radius + (0.0 if up else thickness)) * float(np.tan(angle / 2))
 
 
+def turn_between(one: Array, other: Array) -> float:
+    """The angle in radians between two unit normals (3,), from 0 to pi."""
+    return float(np.arctan2(np.linalg.norm(np.cross(one, other)), one @ other))
+
+
 def strip(zone: Zone, step: Step, deep: float, joint: int | None) -> Loop:
     """The strip of a wall along a straight step, ``deep`` mm wide, with the joint at its inner side.
 
@@ -96,7 +101,14 @@ def bend_between(
 
 def bend_strip(low: float, high: float, allowance: float, joints: tuple[int, int]) -> Loop:
     """The flat of a bend along its line from ``low`` to ``high``, with the joints at its first and its last line."""
-    corners = [np.array(p) for p in ((0.0, high), (0.0, low), (allowance, low), (allowance, high))]
+    return slanted_strip((low, high), (low, high), allowance, joints)
+
+
+def slanted_strip(
+    first: tuple[float, float], last: tuple[float, float], allowance: float, joints: tuple[int, int]
+) -> Loop:
+    """As ``bend_strip``, where its first and its last line have ends of their own."""
+    corners = [np.array(p) for p in ((0.0, first[1]), (0.0, first[0]), (allowance, last[0]), (allowance, last[1]))]
     return (
         Step.between(corners[0], corners[1], joints[0]),
         Step.between(corners[1], corners[2]),

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Ellipse
 from .part import Roll, SheetPart, Zone, matched
-from .zones import Loop, Step, carved, mapped_loops, polygon
+from .zones import Loop, Step, carved, disc, mapped_loops, polygon
 
 SHAPES = ("none", "square", "round")
 NEAR = 1e-6
@@ -118,8 +118,7 @@ def _clearing(part: SheetPart, one: int, other: int, shape: str) -> float:
 
 def _shape(kind: str, size: float, centre: Array, along: Array) -> Loop:
     if kind == "round":
-        curve = Ellipse(centre, size / 2 * np.array([1.0, 0.0]), size / 2 * np.array([0.0, 1.0]))
-        return (Step(curve, 0.0, np.pi), Step(curve, np.pi, 2 * np.pi))
+        return disc(centre, size / 2)
     across = np.array([-along[1], along[0]])
     return polygon([centre + size / 2 * (x * along + y * across) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
 

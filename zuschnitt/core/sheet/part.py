@@ -73,6 +73,10 @@ class Zone:
     def steps(self) -> tuple[Step, ...]:
         return tuple(step for loop in self.loops for step in loop)
 
+    @property
+    def name(self) -> str:
+        return f"wall {self.wall}" if self.wall else f"bend {self.bend}"
+
     @cached_property
     def area(self) -> float:
         return area(self.loops)

@@ -30,7 +30,7 @@ class Passing:
 
     def words(self, part: SheetPart) -> str:
         one, other = (part.zones[k] for k in self.zones)
-        return f"{name_of(one)} through {name_of(other)}"
+        return f"{one.name} through {other.name}"
 
 
 def passings(part: SheetPart) -> tuple[Passing, ...]:
@@ -62,10 +62,6 @@ def passings(part: SheetPart) -> tuple[Passing, ...]:
     return tuple(Passing(pair, _between(part, *pair)) for pair in sorted(found))
 
 
-def name_of(zone: Zone) -> str:
-    return f"wall {zone.wall}" if zone.wall else f"bend {zone.bend}"
-
-
 def _pieces(part: SheetPart, k: int, zone: Zone, deep: float) -> Iterator[list[Array]]:
     """The zone's region in pieces that are as good as flat, each as rings with the material on their left."""
     shape = region(zone.loops).shape.buffer(-deep, join_style="mitre")
@@ -73,12 +69,8 @@ def _pieces(part: SheetPart, k: int, zone: Zone, deep: float) -> Iterator[list[A
         piece = shape if cutter is None else shape.intersection(cutter)
         for one in shapely.get_parts(piece):
             if isinstance(one, shapely.Polygon) and one.area > deep**2:
-                yield [np.array(ring.coords)[:-1] for ring in _walked(one)]
-
-
-def _walked(shape: shapely.Polygon) -> list[shapely.LinearRing]:
-    turned = shapely.geometry.polygon.orient(shape)
-    return [turned.exterior, *turned.interiors]
+                walked = shapely.geometry.polygon.orient(one)
+                yield [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
 
 
 def _slices(part: SheetPart, k: int, zone: Zone, deep: float) -> Iterator[shapely.Polygon | None]:

@@ -82,15 +82,22 @@ def on_width(loops: tuple[Loop, ...], low: float, high: float, width: float) -> 
 
 def moved_joint(joint: Joint, old: int, new: int, x: float, grown: float) -> Joint:
     """The joint of a wall with a bend, at ``x`` of the bend ``new``; the wall ends ``grown`` mm further out."""
+    point, along = joint.line(old)
+    return rejoined(joint, old, new, np.array([[x, point[1]], along]), grown)
+
+
+def rejoined(joint: Joint, old: int, new: int, line: Array, grown: float) -> Joint:
+    """The joint of a wall with the bend ``new`` in place of the zone ``old``; the wall ends ``grown`` mm further out.
+
+    ``line`` (2, 2) is a point of it and the direction in which the bend walks there, as the bend has them.
+    """
     mine = joint.zones.index(old)
-    points, zones = joint.points.copy(), list(joint.zones)
-    y = points[mine][1]
-    points[mine] = [x, y]
+    points, alongs, zones = joint.points.copy(), joint.alongs.copy(), list(joint.zones)
+    points[mine], alongs[mine] = line
     zones[mine] = new
-    other = 1 - mine
-    along = joint.alongs[other]
-    points[other] = points[other] + grown * np.array([along[1], -along[0]])
-    return Joint((zones[0], zones[1]), points, joint.alongs)
+    along = alongs[1 - mine]
+    points[1 - mine] += grown * np.array([along[1], -along[0]])
+    return Joint((zones[0], zones[1]), points, alongs)
 
 
 def with_walls_grown(part: SheetPart, walls: Ends, grown: Array) -> SheetPart:

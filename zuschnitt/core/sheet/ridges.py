@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from .allowance import Rule
-from .bending import LEAST, setback
+from .bending import LEAST, setback, slanted_strip
 from .part import Joint, Roll, Zone
 from .zones import Loop, Step, carved, mapped_loops, polygon
 
@@ -157,21 +157,7 @@ def _spanned(
     else:  # where one ends that the other has not, both end there
         shared = [((max(p[0], q[0]), min(p[1], q[1])), p[2], q[2]) for p in one for q in other]
         pairs = [((*ends, p), (*ends, q)) for ends, p, q in sorted(shared) if ends[1] - ends[0] > LEAST]
-    return tuple(_quadrangle(p, q, allowance) for p, q in pairs)
-
-
-End = tuple[float, float, int]
-"""From where to where a side of a bend reaches along it, and its joint."""
-
-
-def _quadrangle(left: End, right: End, width: float) -> Loop:
-    corners = [np.array(p) for p in ((0.0, left[1]), (0.0, left[0]), (width, right[0]), (width, right[1]))]
-    return (
-        Step.between(corners[0], corners[1], left[2]),
-        Step.between(corners[1], corners[2]),
-        Step.between(corners[2], corners[3], right[2]),
-        Step.between(corners[3], corners[0]),
-    )
+    return tuple(slanted_strip(p[:2], q[:2], allowance, (p[2], q[2])) for p, q in pairs)
 
 
 def rectangle(left: float, right_: float, bottom: float, top: float, joint: int | None, right: bool) -> Loop:

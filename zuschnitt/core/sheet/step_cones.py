@@ -13,10 +13,10 @@ from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Line
 from ..geometry.surfaces import Frame
 from .allowance import Rule
-from .bending import LEAST
+from .bending import LEAST, turn_between
 from .cone_roll import ConeRoll, fitted
 from .part import Joint, SheetPart, Zone
-from .resizing import Ends, ends_on, with_walls_grown
+from .resizing import Ends, ends_on, rejoined, with_walls_grown
 from .ridges import BEYOND, Ridge, RidgeLine, bent_along, rectangle
 from .stepping import Stepped, Steps, chords
 from .zones import STRAIGHT, Loop, Step, carved
@@ -104,7 +104,7 @@ class _Flats:
             return float(2 * np.arcsin(cosine * np.sin(self.step / 2)))
         flat = np.array([cosine * np.cos(self.step / 2), cosine * np.sin(self.step / 2), -sine])
         wall = np.array([np.cos(self.roll.half_angle), 0.0, -np.sin(self.roll.half_angle)])
-        return float(np.arctan2(np.linalg.norm(np.cross(flat, wall)), flat @ wall))
+        return turn_between(flat, wall)
 
     def standing(self, part: SheetPart) -> Frame:
         """Where the plane of the first flat stands in space, where the cone is the zone that stays."""
@@ -242,18 +242,10 @@ def _in_place(
     for side, numbers in enumerate(walls):
         for number in numbers:
             bend = next(k for k, zone in enumerate(made) if any(s.joint == number for s in zone.steps))
-            known[number] = _moved(part.joints[number], at, place[bend], side, made[bend], flats, deep)
+            old = part.joints[number]
+            v = float(flats.roll.parameters(old.line(at)[0][None])[0, 1])
+            x = max(s.first[0] for s in made[bend].steps) * side
+            line = np.array([[x, flats.slant(v)], [0.0, 2.0 * side - 1.0]])
+            known[number] = rejoined(old, at, place[bend], line, -deep)
     grown = replace(part, zones=tuple(zones), joints=known)
     return with_walls_grown(grown, walls, np.full(2, -deep))
-
-
-def _moved(joint: Joint, at: int, bend: int, side: int, zone: Zone, flats: _Flats, deep: float) -> Joint:
-    """The joint of a wall with a cone as that with a bend: the wall ends ``deep`` mm earlier."""
-    mine = joint.zones.index(at)
-    other = 1 - mine
-    points, alongs, both = joint.points.copy(), joint.alongs.copy(), list(joint.zones)
-    v = float(flats.roll.parameters(points[mine][None])[0, 1])
-    points[mine] = [max(s.first[0] for s in zone.steps) * side, flats.slant(v)]
-    alongs[mine], both[mine] = [0.0, 2.0 * side - 1.0], bend
-    points[other] -= deep * np.array([alongs[other][1], -alongs[other][0]])
-    return Joint((both[0], both[1]), points, alongs)

@@ -8,16 +8,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
-from ..geometry.curves import Array, Ellipse
+from ..geometry.curves import Array
 from ..geometry.surfaces import Frame
 from .allowance import Rule
-from .bending import setback
+from .bending import setback, turn_between
 from .finishing import OVER, laid_along, numbered, overlap
 from .making import Made
 from .part import SheetPart, Zone, matched
 from .ridges import Ridge, RidgeLine, bent_along
 from .stepping import MOST, Stepped
-from .zones import Loop, Step, carved, polygon
+from .zones import carved, disc, polygon
 
 NEAR = 1e-9
 """Points no further apart than this part of the transition's size are one."""
@@ -34,9 +34,13 @@ class Profile:
     corner: float | None = None
 
     @property
+    def largest(self) -> float:
+        """The largest radius that its corners can have."""
+        return min(self.length, self.width) / 2
+
+    @property
     def radius(self) -> float:
-        most = min(self.length, self.width) / 2
-        return most if self.corner is None else self.corner
+        return self.largest if self.corner is None else self.corner
 
     def arc(self, k: int, count: int) -> Array:
         """The corners (count + 1, 2) of the flats at the corner k, anticlockwise from the one at the right in front."""
@@ -66,11 +70,9 @@ def stepped_transition(
     """
     _require(lower, upper, height, offset, thickness, count, radius)
     flats = _flats(lower, upper, height, offset, count, outside)
-    seen = [flat.local(flat.corners) for flat in flats]
     ridges, deep = [], []
     for k in range(len(flats) - 1):
-        turn = float(np.arctan2(np.linalg.norm(np.cross(flats[k].frame.axes[2], flats[k + 1].frame.axes[2])),
-                                flats[k].frame.axes[2] @ flats[k + 1].frame.axes[2]))  # fmt: skip
+        turn = turn_between(flats[k].frame.axes[2], flats[k + 1].frame.axes[2])
         inwards = setback(0.0, turn, thickness, not outside)
         lines = []
         for side, flat in enumerate(flats[k : k + 2]):
@@ -81,10 +83,9 @@ def stepped_transition(
         deep.append(setback(radius, turn, thickness, not outside))
     cut = _cut_out(flats, deep)
     zones = []
-    for flat, points in zip(flats, seen, strict=True):
-        discs = [_disc(flat.local(at[None])[0], size) for at, size in cut]
-        reached = [disc for disc, (at, _) in zip(discs, cut, strict=True) if flat.touches(at)]
-        parts = carved((polygon(list(points)),), reached)
+    for flat in flats:
+        reached = [disc(flat.local(at[None])[0], size) for at, size in cut if flat.touches(at)]
+        parts = carved((polygon(list(flat.local(flat.corners))),), reached)
         if not parts:
             raise CannotBeDone(_TOO_NARROW)
         zones.append(Zone(parts[0]))
@@ -113,9 +114,10 @@ def _require(
     if not (np.isfinite([*sizes, *offset, radius]).all() and min(sizes) > 0 and radius >= 0):
         raise Refused("A transition needs lengths, widths, a height and a thickness above 0; change the numbers.")
     for name, profile in (("lower", lower), ("upper", upper)):
-        most = min(profile.length, profile.width) / 2
-        if not 0 <= profile.radius <= most * (1 + NEAR):
-            raise Refused(f"The corners of the {name} profile have a radius from 0 to {most:g} mm; change it.")
+        if not 0 <= profile.radius <= profile.largest * (1 + NEAR):
+            raise Refused(
+                f"The corners of the {name} profile have a radius from 0 to {profile.largest:g} mm; change it."
+            )
     if not 1 <= count <= MOST:
         raise Refused(f"A corner is made in 1 to {MOST} flats; {count} is no such number.")
 
@@ -183,13 +185,13 @@ def _cut_out(flats: Sequence[_Flat], deep: Sequence[float]) -> list[tuple[Array,
                 raise CannotBeDone(_TOO_NARROW)
             continue
         meet = lines[0] + np.linalg.solve(run, lines[1] - lines[0])[0] * ways[0]
-        low, high = 0.0, float(left[1][1])
-        if not low < meet[1] < high:
-            if (meet[1] >= high) != (abs(right[1][0] - left[1][0]) < abs(right[0][0] - left[0][0])):
+        high, widths = float(left[1][1]), np.abs(right[:, 0] - left[:, 0])
+        if not 0 < meet[1] < high:
+            if (meet[1] >= high) != (widths[1] < widths[0]):
                 raise CannotBeDone(_TOO_NARROW)
             continue
-        end = 0 if abs(right[0][0] - left[0][0]) < abs(right[1][0] - left[1][0]) else 1
-        if abs(right[end][0] - left[end][0]) > NEAR * high:
+        end = 0 if widths[0] < widths[1] else 1
+        if widths[end] > NEAR * high:
             raise CannotBeDone(_TOO_NARROW)
         away = ROOM * float(np.linalg.norm(meet - left[end]))
         if away > ROOM * 0.5 * high:
@@ -202,11 +204,6 @@ def _cut_out(flats: Sequence[_Flat], deep: Sequence[float]) -> list[tuple[Array,
             if flat.touches(np.array(at)) and min(np.linalg.norm(p - at) for p in others) <= 2 * size:
                 raise CannotBeDone(_TOO_NARROW)
     return [(np.array(at), size) for at, size in sizes.items()]
-
-
-def _disc(middle: Array, radius: float) -> Loop:
-    curve = Ellipse(middle, np.array([radius, 0.0]), np.array([0.0, radius]))
-    return (Step(curve, 0.0, np.pi), Step(curve, np.pi, 2 * np.pi))
 
 
 def _about(lower: Profile, upper: Profile, height: float, offset: Array, count: int) -> tuple[Stepped, ...]:

@@ -13,6 +13,7 @@ from ..form.form import Coedge, Edge, Face, Form
 from ..geometry.curves import Array, Line
 from ..geometry.surfaces import TURN, Cone, Cylinder, Frame, Plane
 from .allowance import Rule
+from .bending import turn_between
 from .cone_roll import ConeRoll
 from .facing import bulges, handed, outwards
 from .part import Joint, Roll, Zone
@@ -275,7 +276,7 @@ class _Unfolding:
 
     def _corner(self, zones: Sequence[Zone], a: int, b: int, frames: Sequence[Frame], line: Sequence[int]) -> Corner:
         n, m = frames[a].axes[2], frames[b].axes[2]
-        angle = float(np.arctan2(np.linalg.norm(np.cross(n, m)), n @ m))
+        angle = turn_between(n, m)
         edge = line[0]
         number = next(f for f in self.coedges[edge] if f in zones[a].faces)
         c = self.coedges[edge][number]

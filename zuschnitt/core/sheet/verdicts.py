@@ -72,15 +72,14 @@ def _verdict(part: SheetPart, at: int, zone: Zone, material: Material | None, di
     for number in (*first, *last):
         wall = part.joints[number].other(at)
         other = part.zones[wall]
-        name = f"wall {other.wall}" if other.wall else f"bend {other.bend}"
         leg = _leg(part, wall, number) + outer
         if leg < LEG * die - SAME:
             wrong.append(
-                f"the leg at {name}, {leg:.4g} mm, is shorter than a die of {die:g} mm needs, {LEG * die:.4g} mm"
+                f"the leg at {other.name}, {leg:.4g} mm, is shorter than a die of {die:g} mm needs, {LEG * die:.4g} mm"
             )
         near = _nearest_hole(part, wall, number)
         if near is not None and near < HOLE * t - SAME:
-            wrong.append(f"a hole in {name} is {near:.3g} mm from it, nearer than {HOLE:g} times the thickness")
+            wrong.append(f"a hole in {other.name} is {near:.3g} mm from it, nearer than {HOLE:g} times the thickness")
     holes = sum(1 for loop in zone.loops if loop is not zone.loops[0])
     if holes and region([zone.loops[0]]).shape.area - region(zone.loops).shape.area > SAME:
         wrong.append("a hole lies in it and will be drawn out of shape")

@@ -137,6 +137,12 @@ def polygon(points: Sequence[Array]) -> Loop:
     return loop if area([loop]) > 0 else tuple(step.backwards() for step in reversed(loop))
 
 
+def disc(centre: Array, radius: float) -> Loop:
+    """The loop round a circle, anticlockwise."""
+    curve = Ellipse(centre, np.array([radius, 0.0]), np.array([0.0, radius]))
+    return (Step(curve, 0.0, np.pi), Step(curve, np.pi, 2 * np.pi))
+
+
 def carved(loops: tuple[Loop, ...], cutters: Sequence[Loop], added: Sequence[Loop] = ()) -> list[tuple[Loop, ...]]:
     """What is left of a zone, in parts, the largest first: with ``added`` put to it, then without the ``cutters``.
 

@@ -14,6 +14,7 @@ from ..theme import theme
 from .tool import Tool
 
 if TYPE_CHECKING:
+    from ...core.job.route import Row
     from ..stages.blank_stage import BlankStage
 
 REACH = 12.0
@@ -30,14 +31,15 @@ class PickCorners(Tool):
     @property
     def ready(self) -> bool:
         """Whether a value waits for corners, and there is a flat."""
-        return self._parameter is not None and self.stage.blank() is not None
+        return self._asked is not None and self.stage.blank() is not None
 
     @property
-    def _parameter(self) -> PickedCorners | None:
+    def _asked(self) -> tuple[Row, PickedCorners] | None:
+        """The row and its value that waits for corners."""
         wanted = self.session.wanted
         row = self.session.row(wanted.row_id) if wanted is not None else None
         found = self.session.job.parameter(row, wanted.name) if row is not None and wanted is not None else None
-        return found if isinstance(found, PickedCorners) else None
+        return (row, found) if row is not None and isinstance(found, PickedCorners) else None
 
     def press(self, event: QMouseEvent) -> bool:
         return self._under(event.position(), np.vstack([self._known(), self._corners()])) is not None
@@ -51,17 +53,17 @@ class PickCorners(Tool):
 
     def click(self, event: QMouseEvent) -> bool:
         """Takes the corner under the mouse, or gives it back."""
-        wanted, parameter = self.session.wanted, self._parameter
-        row = self.session.row(wanted.row_id) if wanted is not None else None
-        if wanted is None or parameter is None or row is None:
+        asked = self._asked
+        if asked is None:
             return True
+        row, parameter = asked
         parts, known, corners = parameter.parts(parameter.written(row)), self._known(), self._corners()
         k, taken = self._under(event.position(), known), self._under(event.position(), corners)
         if k is not None:
             parts = [part for n, part in enumerate(parts) if n != k]
         elif taken is not None:
             parts = [*parts, ", ".join(map(written, corners[taken]))]
-        value, name = "; ".join(parts), wanted.name
+        value, name = "; ".join(parts), parameter.name
         self.session.edit("Click a corner", lambda job: job.set(row.id, name, value))
         return True
 
@@ -79,10 +81,10 @@ class PickCorners(Tool):
 
     def _known(self) -> np.ndarray:
         """The corners that are taken, (n, 2) on the flat."""
-        parameter, wanted = self._parameter, self.session.wanted
-        row = self.session.row(wanted.row_id) if wanted is not None else None
-        if parameter is None or row is None:
+        asked = self._asked
+        if asked is None:
             return np.zeros((0, 2))
+        row, parameter = asked
         return np.array(parameter.resolved(parameter.written(row), self.session.job.numbers)).reshape(-1, 2)
 
     def _under(self, position: QPointF, corners: np.ndarray) -> int | None:
