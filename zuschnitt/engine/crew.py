@@ -16,7 +16,7 @@ from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any
 
-from ..core.job.task import Task
+from ..core.job.task import Look, Task
 from .store import Store
 
 
@@ -25,7 +25,8 @@ class Member:
     """One process.
 
     ``task`` is what it computes; ``held`` says that it stands aside; ``early`` that it was forked before all slow
-    imports were done; ``knows`` is what it has at hand.
+    imports were done; ``knows`` is what it has at hand. ``glimpses`` says that it is there for glimpses alone, and
+    ``look`` which one it is at.
     """
 
     connection: Connection
@@ -34,6 +35,8 @@ class Member:
     held: bool = False
     ended: bool = False
     early: bool = False
+    glimpses: bool = False
+    look: Look | None = None
     progress: tuple[float, str] = (0.0, "")
     knows: set[str] = field(default_factory=set)
 
@@ -100,6 +103,17 @@ class Crew:
         with suppress(OSError):  # it has just ended, which is heard of
             member.connection.send(task)
 
+    def show(self, member: Member, look: Look) -> None:
+        """Has a process that is there for it give a glimpse."""
+        member.look = look
+        with suppress(OSError):
+            member.connection.send(look)
+
+    @property
+    def idle(self) -> list[Member]:
+        """Those that could be given a task."""
+        return [member for member in self.members if member.task is None and not member.glimpses]
+
     def end(self, member: Member) -> None:
         """Ends a process at once, whatever it is doing."""
         member.ended = True
@@ -110,14 +124,14 @@ class Crew:
 
     def spare(self, most: int) -> None:
         """Ends processes that have nothing to do, but for so many."""
-        for member in [m for m in self.members if m.task is None][most:]:
+        for member in self.idle[most:]:
             self.end(member)
 
     def reserve(self) -> None:
         """Has a process ready that has nothing to do, and two while forking may wait for the template's imports."""
-        for member in [m for m in self.members if m.task is None and m.early]:
+        for member in [m for m in self.idle if m.early]:
             self.end(member)
-        for _ in range(sum(member.task is None for member in self.members), 1 if self._ready else 2):
+        for _ in range(len(self.idle), 1 if self._ready else 2):
             self.hire()
 
     def hold(self, member: Member, held: bool = True) -> None:

@@ -6,20 +6,22 @@ import os
 import threading
 import time
 from collections import Counter, deque
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from contextlib import suppress
 from dataclasses import replace
 
 from ..core.errors import Cancelled
 from ..core.job.evaluate import State, broken_by
 from ..core.job.route import Job, Row
-from ..core.job.task import Task, Tasks, tasks
+from ..core.job.task import Look, Task, Tasks, tasks
 from ..core.results.result import Outcome
 from .crew import Crew, Heard, LostError, Member
-from .events import Event, Finished, RowRuns, RowShows, RowStands, crash_reason, no_room
+from .events import Event, Finished, RowGlimpsed, RowRuns, RowShows, RowStands, crash_reason, no_room
 from .schedule import REST, Schedule
 from .store import Store
 
+CHAIN = 4
+"""For a glimpse no more rows than this are computed: what takes longer is no glimpse."""
 GRACE = 2.0
 """Seconds after a cancel until all processes are begun anew where none can be forked any more."""
 STANDING_ASIDE = 3
@@ -55,6 +57,8 @@ class Engine:
         self._outcomes: dict[str, Outcome] = {}
         self._absent: set[str] = set()
         self._enough: dict[str, Outcome] = {}
+        self._glimpse: tuple[int, Tasks, str] | None = None
+        self._shown = 0, ""
         self._tries: Counter[str] = Counter()
         self._deadline: float | None = None
         self._closed = False
@@ -99,6 +103,13 @@ class Engine:
         """That row is selected: it comes first, with what it works on and what is seen of it."""
         self._order("look", row_id)
 
+    def glimpse(self, known: Tasks, row_id: str) -> None:
+        """Has a row looked at as it would be with these tasks, of a job that is not handed over yet: soon and roughly.
+
+        Of several that are asked for one after the other, those that nobody has begun are left out.
+        """
+        self._order("glimpse", self._generation, known, row_id)
+
     def retry(self) -> None:
         """Tries rows again that ended with a crash."""
         self._order("retry")
@@ -137,6 +148,7 @@ class Engine:
             try:
                 self._take_orders()
                 self._plan()
+                self._look_ahead()
                 left = None if self._deadline is None else max(0.0, self._deadline - time.monotonic())
                 for heard in self._crew.heard([self._woken], left if not self._orders else 0):
                     self._hear(heard)
@@ -164,6 +176,8 @@ class Engine:
                 self._looked = about[0]
                 if self._schedule is not None:
                     self._schedule.look(self._looked)
+            elif kind == "glimpse":
+                self._glimpse = about[0], about[1], about[2]
             elif kind == "retry":
                 self._failed.clear()
                 self._tries.clear()
@@ -178,8 +192,9 @@ class Engine:
         wanted = schedule.keys
         self._outcomes = {key: outcome for key, outcome in self._outcomes.items() if key in wanted}
         self._enough = {key: outcome for key, outcome in self._enough.items() if key in wanted}
+        self._glimpse = None
         for member in list(self._crew.members):
-            if member.task is not None and member.task.key not in wanted:
+            if member.look is not None or (member.task is not None and member.task.key not in wanted):
                 self._crew.end(member)
             elif member.task is not None:
                 self._say_runs(member)
@@ -230,18 +245,62 @@ class Engine:
             self._crew.end(member)
         self._crew.reserve()
 
+    def _look_ahead(self) -> None:
+        """Has the process that is there for glimpses begin the one that was asked for last, when it has time."""
+        if self._glimpse is None or self._schedule is None:
+            return
+        member = next((m for m in self._crew.members if m.glimpses), None) or self._crew.hire()
+        member.glimpses = True
+        if member.look is None:
+            (generation, known, row_id), self._glimpse = self._glimpse, None
+            chain = self._chain(known, row_id)
+            if generation == self._schedule.generation and chain:
+                with suppress(OSError, KeyError):
+                    for task in chain:
+                        self._bring(task, {other.key for other in chain})
+                    self._shown = generation, row_id
+                    self._crew.show(member, Look(chain))
+
+    def _chain(self, known: Tasks, row_id: str) -> tuple[Task, ...]:
+        """The tasks without results that a row needs, and its own; none where they are too many to be quick."""
+        by_key = {task.key: task for task in known.values() if isinstance(task, Task)}
+        last = known.get(row_id)
+        found: dict[str, Task] = {}
+        waiting = [last] if isinstance(last, Task) else []
+        while waiting:
+            task = waiting.pop()
+            found = {task.key: task, **{key: other for key, other in found.items() if key != task.key}}
+            needed = [key for key in task.results if self._outcome(key) is None]
+            if len(found) > CHAIN or any(key not in by_key for key in needed):
+                return ()
+            waiting.extend(by_key[key] for key in needed)
+        return tuple(found.values())
+
+    def _bring(self, task: Task, made: Collection[str] = ()) -> None:
+        """Puts what a task takes into the store, but for what is ``made`` on the way. Raises OSError."""
+        for key in task.results:
+            if key not in made:
+                self._store.put(key, self._outcomes[key])
+        for file in task.files:
+            assert self._schedule is not None
+            self._store.put(file.sha256, self._schedule.job.assets[file.name].content)
+
+    def _show_glimpse(self, member: Member, there: bool) -> None:
+        look, member.look = member.look, None
+        if look is None or not there:
+            return
+        with suppress(KeyError):
+            self._say(RowGlimpsed(*self._shown, self._store.get(look.key)))
+        self._store.drop(look.key)
+
     def _give(self, task: Task) -> None:
         """Has a process compute the task, one that knows much of what it takes if there is a choice."""
         try:
-            for key in task.results:
-                self._store.put(key, self._outcomes[key])
-            for file in task.files:
-                assert self._schedule is not None
-                self._store.put(file.sha256, self._schedule.job.assets[file.name].content)
+            self._bring(task)
         except OSError as error:
             self._fail(task, no_room(self._store, error))
             return
-        idle = [member for member in self._crew.members if member.task is None]
+        idle = self._crew.idle
         member = max(idle, key=lambda each: len(each.knows.intersection(task.results))) if idle else self._crew.hire()
         self._crew.give(member, task)
         self._say_runs(member)
@@ -249,6 +308,8 @@ class Engine:
     def _hear(self, heard: Heard) -> None:
         member, (kind, *about) = heard.member, heard.message
         task = member.task
+        if kind == "glimpsed":
+            self._show_glimpse(member, *about)
         if task is None:
             return
         row = self._schedule.row_of(task.key) if self._schedule is not None else None

@@ -6,6 +6,7 @@ import signal
 from dataclasses import dataclass
 
 from ..core.job.evaluate import State
+from ..core.results.glimpse import Glimpse
 from ..core.results.result import Outcome
 from .store import Store
 
@@ -39,13 +40,22 @@ class RowShows:
 
 
 @dataclass(frozen=True)
+class RowGlimpsed:
+    """What a row would give, roughly, with values that the job does not have yet."""
+
+    generation: int
+    row_id: str
+    glimpse: Glimpse
+
+
+@dataclass(frozen=True)
 class Finished:
     """All rows of that job have a state."""
 
     generation: int
 
 
-Event = RowStands | RowRuns | RowShows | Finished
+Event = RowStands | RowRuns | RowShows | RowGlimpsed | Finished
 
 
 def crash_reason(code: int) -> str:

@@ -15,7 +15,7 @@ from typing import Any
 from ..core.files.apart import end_with_parent
 from ..core.job.evaluate import Results, State, broken_by, performed, taken_from
 from ..core.job.route import Asset
-from ..core.job.task import Task
+from ..core.job.task import Look, Task
 from ..core.parameters.parameter import FileOf, ResultOf
 from ..core.progress import Progress
 from ..core.results.result import Outcome
@@ -27,8 +27,8 @@ EVERY = 0.05
 
 
 class Worker:
-    """Messages in: a ``Task``. Out: ("progress", fraction, text), ("coarse", key, enough), ("stands", state),
-    ("missing",).
+    """Messages in: a ``Task``, or a ``Look``. Out: ("progress", fraction, text), ("coarse", key, enough),
+    ("stands", state), ("missing",); and ("glimpsed", whether there was anything to be seen).
 
     Results and files are taken from the store and put there; a state comes without its outcome.
     """
@@ -37,7 +37,7 @@ class Worker:
         self._connection, self._store = connection, store
         self._results = Results()
         self._files: dict[str, Asset] = {}
-        self._tasks: SimpleQueue[Task] = SimpleQueue()
+        self._tasks: SimpleQueue[Task | Look] = SimpleQueue()
 
     def run(self) -> None:
         """Never returns: the process ends when nobody is at the other end any more."""
@@ -45,7 +45,7 @@ class Worker:
         while True:
             task = self._tasks.get()
             try:
-                self._connection.send(self._answer(task))
+                self._connection.send(self._glimpsed(task) if isinstance(task, Look) else self._answer(task))
             except OSError:
                 os._exit(0)
 
@@ -65,6 +65,21 @@ class Worker:
         except KeyError:
             return ("missing",)
         return "stands", self._computed(task)
+
+    def _glimpsed(self, look: Look) -> tuple:
+        """Puts a glimpse into the store. Where there is none, what is wrong is said once the row is computed."""
+        *before, last = look.tasks
+        try:
+            for task in before:
+                if self._results.get(task.key) is None:
+                    state = performed(task, self._value, self._file)
+                    if state.outcome is None:
+                        return "glimpsed", False
+                    self._results.keep(task.key, state.outcome)
+            self._store.put(look.key, last.ready(self._value, self._file).glimpse())
+        except Exception:
+            return "glimpsed", False
+        return "glimpsed", True
 
     def _computed(self, task: Task) -> State:
         def show(coarse: object, enough: bool) -> None:

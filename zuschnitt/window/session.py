@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -20,10 +21,11 @@ from ..core.job.job_file import ENDING, load_job
 from ..core.job.route import Asset, Job, Row
 from ..core.job.task import keys_of, tasks
 from ..core.operations.registry import known_entry
+from ..core.results.glimpse import Glimpse
 from ..core.results.result import Outcome
 from ..core.units import in_unit
 from ..engine.engine import Engine
-from ..engine.events import Event, Finished, RowRuns, RowShows, RowStands
+from ..engine.events import Event, Finished, RowGlimpsed, RowRuns, RowShows, RowStands
 from .autosave import Autosave
 from .drawing import LiveDrawings
 from .engine_link import EngineLink
@@ -82,6 +84,7 @@ class Session(QObject):
         self.states: dict[str, State] = {}
         self.pending: set[str] = set()
         self.coarse: dict[str, Outcome] = {}
+        self.glimpses: dict[str, Glimpse] = {}
         self.selected: str | None = None
         self.file: SavedFile | None = None
         self.saved: Job | None = self.history.now
@@ -285,6 +288,16 @@ class Session(QObject):
         text = f"{mm:.{digits}f}"
         return text if self.job.unit == "mm" else self.words(f"{text} mm")
 
+    def glimpse(self, row_id: str, make: Callable[[Job], Job]) -> None:
+        """Has a row looked at as it would be with a job that is only tried out; what is refused shows nothing."""
+        with suppress(ZuschnittError):
+            self.engine.glimpse(tasks(make(self.job)), row_id)
+
+    def forget_glimpse(self, row_id: str) -> None:
+        """What a row really gives is seen again."""
+        if self.glimpses.pop(row_id, None) is not None:
+            self.seen_changed.emit()
+
     def put_together(self, share: float) -> None:
         """How far the plates that are seen are together, from 0 to 1."""
         self.together = share
@@ -408,6 +421,7 @@ class Session(QObject):
                 state = replace(state, outcome=before.outcome)
             self.states[event.row_id] = state
             self.coarse.pop(event.row_id, None)
+            self.glimpses.pop(event.row_id, None)
             self.pending.discard(event.row_id)
             self.runs.pop(event.row_id, None)
             if event.row_id != self._dragged:
@@ -416,9 +430,13 @@ class Session(QObject):
         elif isinstance(event, RowShows):
             self.coarse[event.row_id] = event.outcome
             self._row_is_new(event.row_id)
+        elif isinstance(event, RowGlimpsed):
+            self.glimpses[event.row_id] = event.glimpse
+            self.seen_changed.emit()
         elif isinstance(event, Finished):
             self.runs.clear()
             self.coarse.clear()
+            self.glimpses.clear()
             self.pending.clear()
             self.motions = {row_id: m for row_id, m in self.motions.items() if row_id == self._dragged}
             self.work_changed.emit()

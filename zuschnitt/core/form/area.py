@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..geometry.curves import Array, Curve, Spline
-from ..geometry.surfaces import Plane, Surface
-from .form import Face
+from ..geometry.curves import Array, Curve, Line, Spline
+from ..geometry.surfaces import Cylinder, Plane, Surface
+from .form import Coedge, Face
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 
@@ -18,6 +18,10 @@ def face_area(face: Face) -> float:
     F dv round its loops, with F the integral of |du x dv| along u. Both by Gauss-Legendre rules.
     """
     walks = [coedge for loop in face.loops for coedge in loop]
+    if isinstance(face.surface, Plane):
+        return abs(sum(map(_inside, walks)))
+    if isinstance(face.surface, Cylinder):
+        return face.surface.radius * abs(sum(map(_inside, walks)))
     low = min(c.uv(np.linspace(c.start, c.end, 9))[:, 0].min() for c in walks)
     total = 0.0
     for coedge in walks:
@@ -27,6 +31,16 @@ def face_area(face: Face) -> float:
         if len(rises):
             total += (weights[rises] * _strip(face.surface, low, coedge.uv(t[rises]))).sum()
     return abs(float(total))
+
+
+def _inside(coedge: Coedge) -> float:
+    """The integral of u dv along a walk: all of those round a region are its area in the parameters."""
+    curve, (start, end) = coedge.curve, (coedge.start, coedge.end)
+    if isinstance(curve, Line):
+        (u0, v0), (u1, v1) = (curve.origin + t * curve.direction for t in (start, end))
+        return float((u0 + u1) * (v1 - v0) / 2)
+    t, weights = gauss_rule(_breaks(curve, start, end))
+    return float(weights @ (curve.evaluate(t)[:, 0] * curve.derivative(t)[:, 1]))
 
 
 def _breaks(curve: Curve, start: float, end: float) -> Array:
@@ -48,8 +62,6 @@ def gauss_rule(breaks: Array) -> tuple[Array, Array]:
 
 def _strip(surface: Surface, low: float, uv: Array) -> Array:
     """The integral of |du x dv| from ``low`` to each u, at each v of ``uv`` (n, 2)."""
-    if isinstance(surface, Plane):
-        return uv[:, 0] - low
     total = np.zeros(len(uv))
     begin = np.full(len(uv), low)
     for end in (*surface.breaks_u, np.inf):

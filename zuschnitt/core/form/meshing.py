@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBeDone
-from ..geometry.curves import Array, Line, Spline, parameters_within
+from ..geometry.curves import Array, Line, Spline, parameters_along, parameters_within
 from ..mesh.constrained import with_edges
 from ..mesh.mesh_surface import MeshSurface
 from ..mesh.opening import distinct, edge_keys, half_edges, path_keys
@@ -191,10 +191,13 @@ def chart_meshes(
                 ends[on[0]].append(on[1])
     samples = {}
     for edge, h in longest.items():
-        curve = form.edges[edge].curve.evaluate
+        curve = form.edges[edge].curve
         breaks = np.unique(np.round(splits[edge], 13))
-        parts = [parameters_within(curve, a, b, sag, h) for a, b in pairwise(breaks)]
-        samples[edge] = _uncrowded(curve, np.unique(np.concatenate(parts)), ends[edge], sag, h)
+        if isinstance(curve, Line):
+            parts = [parameters_along(curve, a, b, h) for a, b in pairwise(breaks)]
+        else:
+            parts = [parameters_within(curve.evaluate, a, b, sag, h) for a, b in pairwise(breaks)]
+        samples[edge] = _uncrowded(curve.evaluate, np.unique(np.concatenate(parts)), ends[edge], sag, h)
     level = None if lines or form.before is not None else _own_level(unwrapped, fineness)
     if level is not None:
         samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}

@@ -151,6 +151,13 @@ LOOKED_AT = (0.23, 0.5, 0.77)
 """Where along a span its distance from the chord is looked at."""
 
 
+def parameters_along(line: Line, start: float, end: float, longest: float) -> Array:
+    """Those of ``parameters_within`` on a line: nothing is off its chords."""
+    chord = abs(end - start) * float(np.linalg.norm(line.direction)) / 4
+    halvings = int(np.clip(np.ceil(np.log2(max(chord / longest, 1.0))), 0, 16))
+    return np.linspace(start, end, 4 * 2**halvings + 1)
+
+
 def parameters_within(curve_points, start: float, end: float, tolerance: float, longest=np.inf):
     """Parameters (n,) from ``start`` to ``end`` whose chords stay within ``tolerance`` of the curve.
 

@@ -101,6 +101,9 @@ class Plane(Surface):
         x, y, _ = self.frame.axes
         return np.broadcast_to(x, (len(uv), 3)), np.broadcast_to(y, (len(uv), 3))
 
+    def normals(self, uv: Array) -> Array:
+        return np.tile(self.frame.axes[2], (len(uv), 1))
+
     def project(self, points: Array) -> Array:
         return self.frame.local(points)[:, :2]
 
@@ -121,6 +124,10 @@ class Cylinder(Surface):
         u = uv[:, 0]
         around = np.array([-self.radius * np.sin(u), self.radius * np.cos(u), 0 * u]).T
         return self.frame.directions(around), np.broadcast_to(self.frame.axes[2], around.shape)
+
+    def normals(self, uv: Array) -> Array:
+        u = uv[:, 0]
+        return np.sign(self.radius) * self.frame.directions(np.array([np.cos(u), np.sin(u), 0 * u]).T)
 
     def project(self, points: Array) -> Array:
         x, y, z = self.frame.local(points).T

@@ -49,6 +49,18 @@ class Task:
         return entry(self.operation).type(**{name: filled(value) for name, value in self.values.items()})
 
 
+@dataclass(frozen=True)
+class Look:
+    """A glimpse of what the last of ``tasks`` would give, for which those before it are computed."""
+
+    tasks: tuple[Task, ...]
+
+    @property
+    def key(self) -> str:
+        """What its glimpse is kept under until it is shown."""
+        return f"{self.tasks[-1].key}-glimpse"
+
+
 Tasks = Mapping[str, Task | Exception]
 """The task of each row by its id, or why it has none."""
 

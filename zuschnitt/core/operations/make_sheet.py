@@ -25,6 +25,7 @@ from ..parameters import (
 )
 from ..parameters.seams import AUTO
 from ..progress import Progress
+from ..results.glimpse import Glimpse
 from ..results.result import Outcome
 from .registry import operation
 from .sheet_outcome import sheet_outcome
@@ -152,6 +153,14 @@ class MakeSheet:
             change = self._open([seam.edge for seam in made.seams], "write these edges down, to change them")
             found = replace(found, remedies=(change,))
         return found
+
+    def glimpse(self) -> Glimpse:
+        """The folded part, while a value moves."""
+        from ..sheet.glimpse import glimpse
+        from ..sheet.making import sheet_part
+        from ..sheet.part import folded_apart
+
+        return glimpse(folded_apart(sheet_part(self.form, self._plan()).part, self.bends), self.stage)
 
     def _open(self, edges: Sequence[int], words: str) -> Remedy:
         """Opens edges beside those that are opened already."""

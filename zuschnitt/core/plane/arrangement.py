@@ -89,6 +89,11 @@ class _Arrangement:
         self.parameters = [self._flattened(i) for i in range(len(pieces))]
         self.points = [self._at(i, t) for i, t in enumerate(self.parameters)]
         self.borders = np.array([p.border for p in pieces])
+        self.straight = np.array([isinstance(p.curve, Line) for p in pieces])
+        self.ends = np.array([sorted((p.start, p.end)) for p in pieces])
+        lines = [p.curve if isinstance(p.curve, Line) else Line(np.zeros(2), np.ones(2)) for p in pieces]
+        self.origins = np.array([line.origin for line in lines]) * self.scale
+        self.ways = np.array([line.direction for line in lines]) * self.scale
 
     def _at(self, piece: int, t: Array) -> Array:
         return self.pieces[piece].curve.evaluate(np.asarray(t, float)) * self.scale
@@ -126,7 +131,7 @@ class _Arrangement:
         Also the node of each piece's parameters.
         """
         places = [(i, t) for i, found in enumerate(splits) for t in found]
-        at = np.vstack([self._at(i, np.array([t])) for i, t in places])
+        at = np.vstack([self._at(i, np.array(found)) for i, found in enumerate(splits)])
         node = clusters(at, NEAR * self.size)
         made: list[_Side] = []
         k = 0
@@ -134,13 +139,13 @@ class _Arrangement:
             own = self.parameters[i]
             for j in range(len(found) - 1):
                 start, end, first, last = found[j], found[j + 1], int(node[k + j]), int(node[k + j + 1])
-                low, high = min(start, end), max(start, end)
-                inner = own[(own > low) & (own < high)]
-                t = np.r_[start, inner, end]
-                points = self._at(i, t)
+                points = at[k + j : k + j + 2]
+                if not self.straight[i]:
+                    low, high = min(start, end), max(start, end)
+                    inner = self._at(i, own[(own > low) & (own < high)])
+                    points = np.vstack([points[:1], inner, points[1:]])
                 if first == last and np.ptp(points, axis=0).max() <= 2 * NEAR * self.size:
                     continue
-                points[0], points[-1] = at[k + j], at[k + j + 1]
                 made.append(_Side(i, start, end, first, last, points))
             k += len(found)
         return self._once(made), dict(zip(places, node.tolist(), strict=True))
@@ -163,17 +168,24 @@ class _Arrangement:
                 f"The lines meet at about {count:,} places on one face; no more than {MOST_MEETINGS:,} can be cut into "
                 "a form at once, so draw fewer that cross, or cut them in parts."
             )
-        for a, b in zip(one[apart].tolist(), other[apart].tolist(), strict=True):
+        straight = self.straight[owners[one]] & self.straight[owners[other]]
+        lines = apart & straight
+        for i, j, t, u in self._lines_meeting(owners[one[lines]], owners[other[lines]]):
+            self._met(found, i, j, t, u)
+        for a, b in zip(one[apart & ~straight].tolist(), other[apart & ~straight].tolist(), strict=True):
             i, j = int(owners[a]), int(owners[b])
             met = self._meeting(i, int(places[a]), j, int(places[b]))
             if met is not None:
-                found[i].append(met[0])
-                found[j].append(met[1])
-                for k, t, other_one in ((i, met[0], j), (j, met[1], i)):
-                    if self.borders[other_one]:
-                        self.at_border[k].append(t)
+                self._met(found, i, j, *met)
         self._feet(found, tree, owners, places)
         return [self._ordered(i, values) for i, values in enumerate(found)]
+
+    def _met(self, found: list[list[float]], i: int, j: int, at_i: float, at_j: float) -> None:
+        """Two pieces meet at these parameters."""
+        for k, t, other in ((i, at_i, j), (j, at_j, i)):
+            found[k].append(t)
+            if self.borders[other]:
+                self.at_border[k].append(t)
 
     def _ordered(self, piece: int, values: list[float]) -> list[float]:
         """Without those that are one place. A piece keeps its own ends; one that ends near a border ends on it."""
@@ -181,14 +193,16 @@ class _Arrangement:
         way = 1 if one.end >= one.start else -1
         t = np.array(sorted(set(values), key=lambda value: way * value))
         at = self._at(piece, t)
-        kept = [0]
-        for k in range(1, len(t)):
-            middle = self._at(piece, np.array([(t[kept[-1]] + t[k]) / 2]))[0]
-            close = max(np.linalg.norm(at[k] - at[kept[-1]]), np.linalg.norm(middle - at[k])) <= NEAR * self.size
-            if not close:
-                kept.append(k)
-            elif k == len(t) - 1 and len(kept) > 1:
-                kept[-1] = k
+        kept = list(range(len(t)))
+        if np.linalg.norm(np.diff(at, axis=0), axis=1).min(initial=np.inf) <= NEAR * self.size:
+            kept = [0]
+            for k in range(1, len(t)):
+                middle = self._at(piece, np.array([(t[kept[-1]] + t[k]) / 2]))[0]
+                close = max(np.linalg.norm(at[k] - at[kept[-1]]), np.linalg.norm(middle - at[k])) <= NEAR * self.size
+                if not close:
+                    kept.append(k)
+                elif k == len(t) - 1 and len(kept) > 1:
+                    kept[-1] = k
         found = t[kept].tolist()
         if len(found) == 1:
             return [one.start, one.end]
@@ -200,6 +214,25 @@ class _Arrangement:
             if near:
                 found[end] = near[0]
         return found
+
+    def _lines_meeting(self, ones: np.ndarray, others: np.ndarray) -> list[tuple[int, int, float, float]]:
+        """Where straight pieces cross, pair by pair: both pieces, and the parameter on each."""
+        d, e = self.ways[ones], self.ways[others]
+        cross = d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]
+        crosses = np.abs(cross) > TOUCHING * np.linalg.norm(d, axis=1) * np.linalg.norm(e, axis=1)
+        ones, others, d, e, cross = ones[crosses], others[crosses], d[crosses], e[crosses], cross[crosses]
+        t, u = np.zeros(len(ones)), np.zeros(len(ones))
+        for _ in range(3):  # the first gives it, the others what rounding left of it
+            gap = self._on_lines(others, u) - self._on_lines(ones, t)
+            t = t + (gap[:, 0] * e[:, 1] - gap[:, 1] * e[:, 0]) / cross
+            u = u + (gap[:, 0] * d[:, 1] - gap[:, 1] * d[:, 0]) / cross
+            t, u = np.clip(t, *self.ends[ones].T), np.clip(u, *self.ends[others].T)
+        met = np.linalg.norm(self._on_lines(others, u) - self._on_lines(ones, t), axis=1) <= NEAR * self.size / 4
+        return list(zip(*(each[met].tolist() for each in (ones, others, t, u)), strict=True))
+
+    def _on_lines(self, pieces: np.ndarray, t: Array) -> Array:
+        """Points (n, 2) of straight pieces (n,), at a parameter (n,) each."""
+        return self.origins[pieces] + t[:, None] * self.ways[pieces]
 
     def _meeting(self, i: int, a: int, j: int, b: int) -> tuple[float, float] | None:
         """Where two spans of pieces cross, by Newton's method from their chords."""
@@ -234,13 +267,30 @@ class _Arrangement:
         ends = np.vstack([self.points[i][[0, -1]] for i in range(len(self.pieces))])
         of = np.repeat(np.arange(len(self.pieces)), 2)
         which, span = tree.query(shapely.points(ends), predicate="dwithin", distance=2 * FLAT * self.size)
-        for e, k in zip(which.tolist(), span.tolist(), strict=True):
-            i, j = int(of[e]), int(owners[k])
-            if i == j or (self.borders[i] and self.borders[j]):
-                continue
-            t = self._foot(j, int(places[k]), ends[e])
-            if t is not None:
+        here, there = of[which], owners[span]
+        apart = (here != there) & ~(self.borders[here] & self.borders[there])
+        lines = apart & self.straight[there]
+        at = self._feet_on_lines(there[lines], ends[which[lines]])
+        for j, t in zip(there[lines].tolist(), at.tolist(), strict=True):
+            if not np.isnan(t):
                 found[j].append(t)
+        curved = apart & ~self.straight[there]
+        for e, k in zip(which[curved].tolist(), span[curved].tolist(), strict=True):
+            j = int(owners[k])
+            foot = self._foot(j, int(places[k]), ends[e])
+            if foot is not None:
+                found[j].append(foot)
+
+    def _feet_on_lines(self, pieces: np.ndarray, points: Array) -> Array:
+        """The parameters (n,) at which straight pieces (n,) pass through points (n, 2); NaN where they do not."""
+        ways = self.ways[pieces]
+        size = np.maximum((ways**2).sum(axis=1), 1e-300)
+        t = np.zeros(len(pieces))
+        for _ in range(2):
+            t = t + ((points - self._on_lines(pieces, t)) * ways).sum(axis=1) / size
+            t = np.clip(t, *self.ends[pieces].T)
+        off = np.linalg.norm(self._on_lines(pieces, t) - points, axis=1)
+        return np.where(off <= NEAR * self.size, t, np.nan)
 
     def _foot(self, piece: int, span: int, point: Array) -> float | None:
         """The parameter at which a piece passes through a point; None where it does not."""
@@ -266,14 +316,16 @@ class _Arrangement:
         kept = []
         for side in sorted(sides, key=lambda side: not self.borders[side.piece]):
             low, high = sorted((side.first, side.last))
-            middle = self._at(side.piece, np.array([(side.start + side.end) / 2]))[0]
-            line = shapely.Point(middle)
             twins = between[low, high]
-            if any(
-                shapely.LineString(other.points).distance(line) <= 4 * FLAT * self.size and self._lies_on(other, middle)
-                for other in twins
-            ):
-                continue
+            if twins:
+                middle = self._at(side.piece, np.array([(side.start + side.end) / 2]))[0]
+                point = shapely.Point(middle)
+                if any(
+                    shapely.LineString(other.points).distance(point) <= 4 * FLAT * self.size
+                    and self._lies_on(other, middle)
+                    for other in twins
+                ):
+                    continue
             twins.append(side)
             kept.append(side)
         return sorted(kept, key=lambda side: (side.piece, side.start))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -36,6 +37,10 @@ SAME = 1e-9
 """Lengths that differ by no more than this part are the same."""
 TRIES = 40
 """So many choices of seams are tried until the flat does not lie over itself."""
+BEFORE = (
+    "side", "other_side", "without", "rounds", "radius", "rule", "opened", "gap", "corners", "grain", "stays",
+)  # fmt: skip
+"""What of a plan is needed until the part has been opened and bent."""
 ROUNDS = ("as-bends", "as-they-are", "sharp")
 """What becomes of rounds: bends, rolled walls as they are, or sharp corners that are bent anew."""
 
@@ -91,7 +96,7 @@ class Made:
 def sheet_part(form: Form, plan: SheetPlan, progress: Progress = SILENT) -> Made:
     """The sheet part that a solid is. Raises Refused, CannotBeDone and WrongCall."""
     _require(plan)
-    return _Making(form, plan, progress).made()
+    return _kept.opened(form, plan, progress).finished(plan, progress)
 
 
 def _require(plan: SheetPlan) -> None:
@@ -105,11 +110,27 @@ def _require(plan: SheetPlan) -> None:
         raise WrongCall(f"Open corners are {', '.join(COVERS)}; {plan.corners!r} is none of these.")
 
 
-class _Making:
-    """The skin as zones, and what is made of them."""
+class _Kept:
+    """The part that was opened last, for a plan that differs only in what is done after that."""
+
+    def __init__(self) -> None:
+        self._last: tuple[Form, bytes, _Opened] | None = None
+
+    def opened(self, form: Form, plan: SheetPlan, progress: Progress) -> _Opened:
+        about = pickle.dumps([getattr(plan, name) for name in BEFORE])
+        if self._last is None or self._last[0] is not form or self._last[1] != about:
+            self._last = form, about, _Opened(form, plan, progress)
+        return self._last[2]
+
+
+_kept = _Kept()
+
+
+class _Opened:
+    """The skin as zones, opened and bent; and what is made of that."""
 
     def __init__(self, form: Form, plan: SheetPlan, progress: Progress) -> None:
-        self.form, self.plan, self.progress = form, plan, progress
+        self.form, self.plan = form, plan
         progress.step(0.1, "looking for the sheet's two sides")
         self.skins = skins(form)
         self.thickness = self.skins.thickness
@@ -125,25 +146,28 @@ class _Making:
         if plan.rounds == "as-they-are":
             self.laid = replace(self.laid, zones=tuple(_kept_round(zone) for zone in self.laid.zones))
         self.links = links_of(form, self.laid)
-        self.messages: list[str] = []
-
-    def made(self) -> Made:
-        form, plan, laid = self.form, self.plan, self.laid
-        asked = asked_for(form, laid, self.links, plan.opened)
+        asked = asked_for(form, self.laid, self.links, plan.opened)
         self._require_open(asked)
+        self.messages: list[str] = []
         group = self._group()
-        links = [link for link in self.links if set(link.zones) <= group]
-        self.progress.step(0.6, "bending")
+        self.links = [link for link in self.links if set(link.zones) <= group]
+        progress.step(0.6, "bending")
         if asked is None:
-            part, opened = self._opened_by_itself(links)
+            self.part, self.opened = self._opened_by_itself(self.links)
         else:
-            part, opened = self._opened_as_asked(links, asked)
+            self.part, self.opened = self._opened_as_asked(self.links, asked)
         if plan.rounds == "sharp":
-            part = sharpened(part, self.radius, plan.rule)
-        part = self._with_flanges(part, links, opened)
+            self.part = sharpened(self.part, self.radius, plan.rule)
+
+    def finished(self, plan: SheetPlan, progress: Progress) -> Made:
+        """With flanges, reliefs, steps and rounded corners; ``plan`` is the same but for those."""
+        form, laid, links, opened = self.form, self.laid, self.links, self.opened
+        messages = list(self.messages)
+        progress.step(0.8, "bending flanges")
+        part = self._with_flanges(plan.flanges)
         part, count = relieved(part, plan.relief)
         if plan.relief.shape != "none" and not count:
-            self.messages.append("No two bends meet at a corner, so there was none to relieve.")
+            messages.append("No two bends meet at a corner, so there was none to relieve.")
         steps: tuple[Stepped, ...] = ()
         if plan.steps is not None:
             part, steps = stepped(part, plan.steps, self.radius, plan.rule)
@@ -155,7 +179,7 @@ class _Making:
                 "flanges shorter."
             )
         if self.rest:
-            self.messages.append(f"{named(self.rest)} do not belong to the sheet and were left out.")
+            messages.append(f"{named(self.rest)} do not belong to the sheet and were left out.")
         numbers = {*(edge for k in opened for edge in links[k].edges), *laid.torn, *laid.come_round}
         seams = [Seam(edge, form.edge(edge).length) for edge in numbers]
         part = staying(form, part, plan.stays)
@@ -163,11 +187,11 @@ class _Making:
         if plan.rounding and short:
             made, left = counted(done, "outer corner"), counted(short, "corner")
             way = "cut off" if plan.cut_off else "rounded"
-            self.messages.append(f"{made} {way}; {left} had no room for it and stayed sharp.")
+            messages.append(f"{made} {way}; {left} had no room for it and stayed sharp.")
         if plan.grain is not None:
-            self.messages.extend(warned_of_grain(part, plan.grain))
+            messages.extend(warned_of_grain(part, plan.grain))
         seams.sort(key=lambda seam: seam.edge)
-        return Made(part, self.side, self.rest, tuple(seams), steps, tuple(self.messages))
+        return Made(part, self.side, self.rest, tuple(seams), steps, tuple(messages))
 
     def _require_sheet(self) -> None:
         """Raises CannotBeDone where both skins are not most of what belongs to the part: then it is thick, no sheet."""
@@ -338,8 +362,9 @@ class _Making:
                     return outer if outer > LEAST else 0.0
         return self.radius
 
-    def _with_flanges(self, part: SheetPart, links: Sequence[Link], opened: Sequence[int]) -> SheetPart:
-        if not self.plan.flanges:
+    def _with_flanges(self, flanges: Sequence[Flange]) -> SheetPart:
+        part, links, opened = self.part, self.links, self.opened
+        if not flanges:
             return part
         gone = {links[k].corner for k in opened}
         place = {face: k for k, zone in enumerate(part.zones) if zone.wall for face in zone.faces}
@@ -352,7 +377,7 @@ class _Making:
         bent = {edge for k, link in enumerate(links) if k not in set(opened) for edge in link.edges}
         outer = self.form.area(self.side) >= self.form.area(self.beyond) - 1e-6
         return numbered(flanged(
-            part, self.plan.flanges, corners, bent, self.radius, self.plan.rule, outer, self.plan.gap
+            part, flanges, corners, bent, self.radius, self.plan.rule, outer, self.plan.gap
         ))  # fmt: skip
 
 

@@ -119,6 +119,10 @@ def area(loops: Iterable[Loop]) -> float:
     total = 0.0
     for loop in loops:
         for step in loop:
+            if isinstance(step.curve, Line):
+                (x0, y0), (x1, y1) = (step.curve.origin + t * step.curve.direction for t in (step.start, step.end))
+                total += float(x0 * y1 - x1 * y0) / 2
+                continue
             t, weights = gauss_rule(step.spans)
             at, slope = step.curve.evaluate(t), step.curve.derivative(t)
             total += float(weights @ (at[:, 0] * slope[:, 1] - at[:, 1] * slope[:, 0])) / 2

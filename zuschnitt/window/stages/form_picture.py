@@ -12,6 +12,7 @@ from ...core.develop.blank import Blank
 from ...core.develop.limit import Parted, excess, parted
 from ...core.develop.stretch_scale import colours, mapped, scale_limit
 from ...core.form.form import Form
+from ...core.results.glimpse import Glimpse
 from ..theme import theme
 from .camera import Camera, hit, silhouette
 from .scene import Bodies, LineSets, Scene
@@ -51,11 +52,12 @@ class FormPicture:
         self._stand_in: StandIn | None = None
         self._light: StandIn | None = None
         self.bodies: Bodies | None = None
+        self._glimpse: Glimpse | None = None
 
     def take(self, form: Form | None) -> None:
         """Shows another form, or none."""
         self.form = form
-        self._nearest = None
+        self._nearest = self._glimpse = None
         if form is None:
             return
         if self._scene is None:
@@ -70,6 +72,19 @@ class FormPicture:
         }
         self.hide(frozenset())
 
+    def glimpse(self, glimpse: Glimpse | None) -> bool:
+        """Has a glimpse drawn in place of the form, with its lines, or the form again; whether that is another one."""
+        if glimpse is self._glimpse:
+            return False
+        hidden = frozenset(self._owners.tolist()) - frozenset(self._face_of.tolist())
+        self._glimpse = glimpse
+        if glimpse is None:
+            self.hide(hidden)
+            return True
+        self.edges = dict(enumerate(glimpse.lines, 1))
+        self._draw((glimpse.points, glimpse.normals, glimpse.triangles))
+        return True
+
     def hide(self, hidden: frozenset[int]) -> None:
         """Leaves faces out, and the edges that only they have."""
         assert self._scene is not None and self.form is not None
@@ -81,7 +96,7 @@ class FormPicture:
             for number, points in self._every_edge.items()
             if not self.form.edges[number - 1].faces or set(self.form.edges[number - 1].faces) - hidden
         }
-        self._nearest = self._limit = self._drawn = None
+        self._nearest = self._limit = self._drawn = self._glimpse = None
         self._draw((self.points, self._normals, self._triangles))
 
     def under(self, camera: Camera, x: float, y: float, size: tuple[float, float]) -> tuple[int, np.ndarray] | None:
@@ -109,6 +124,9 @@ class FormPicture:
         """
         assert self._scene is not None
         now = theme()
+        if self._glimpse is not None:
+            self._scene.set_colours(np.tile(shade(now.form_face), (len(self._glimpse.triangles), 1)))
+            return
         result = np.tile(shade(now.form_face), (len(self._triangles), 1))
         for tint in set(tints.values()):
             mine = [number for number, other in tints.items() if other == tint]
@@ -153,6 +171,8 @@ class FormPicture:
     def _lighten(self, moving: bool) -> None:
         """Has a lighter form drawn while it is ``moving``, where there are very many triangles."""
         assert self._scene is not None
+        if self._glimpse is not None:
+            return
         lighter = moving and len(self._faces[2]) > MANY
         if lighter == (self._light is not None):
             return
@@ -223,7 +243,9 @@ class FormPicture:
         self._lighten(moving)
         light = self._light
         faces = (self.points, self._normals, self._triangles)
-        if light is not None:
+        if self._glimpse is not None:
+            faces = (self._glimpse.points, self._glimpse.normals, self._glimpse.triangles)
+        elif light is not None:
             faces = (light.points, light.normals, light.triangles)
         segments = silhouette(*faces, camera.axes[2])
         self.lines.of("silhouette", 1.2).segments(segments, theme().form)

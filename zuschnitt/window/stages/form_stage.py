@@ -129,6 +129,7 @@ class FormStage(Stage):
     def refresh(self) -> None:
         """Shows what the session now holds."""
         form, shown = self.form(), self.picture.form
+        row = self.form_row()
         if form is not shown:
             other = shown is None or form is None or form.name != shown.name or not 1 / 3 < form.size / shown.size < 3
             self.picture.take(form)
@@ -136,11 +137,12 @@ class FormStage(Stage):
             self.hidden = frozenset()
             if form is not None and other:
                 self.fit()
-        row = self.form_row()
+        glimpse = self.session.glimpses.get(row.id) if row is not None and form is not None else None
         self._looks = Looks.of(row.view) if row is not None else Looks()
         if form is not None and (hidden := self._looks.hidden) != self.hidden:
             self.hidden = hidden if len(hidden & {f.number for f in form.faces}) < len(form.faces) else frozenset()
             self.picture.hide(self.hidden)
+        other = self.picture.glimpse(glimpse)
         self.about = f"{row.name.lower()} · {self.faces.said()}" if row and form else ""
         self.warning = self.session.stale(row)
         scene = self.scene()
@@ -148,7 +150,7 @@ class FormStage(Stage):
         drawn = (*drawn, self.faces.picked(), self._broken_faces(), bool(self.session.motions), theme().dark)
         drawn = (*drawn, *(layer.key(scene) for layer in self.layers if scene is not None))
         self.update()
-        if form is shown and drawn == self._drawn:
+        if form is shown and drawn == self._drawn and not other:
             return
         self._drawn = drawn
         if scene is not None:

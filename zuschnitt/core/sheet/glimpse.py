@@ -1,0 +1,39 @@
+"""A sheet part to look at while its values move: its zones as triangles, without true surfaces."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..geometry.curves import Array
+from ..geometry.surfaces import Frame
+from ..results.glimpse import Glimpse
+from .part import SheetPart
+from .pieces import zone_bodies
+
+COARSE = 0.15
+"""Rolled zones are cut to strips whose chords are within this part of the thickness."""
+
+
+def glimpse(part: SheetPart, stage: float = 1.0) -> Glimpse:
+    """The part at a stage from 0, flat, to 1, folded."""
+    sag = COARSE * part.thickness
+    frames = part.frames(stage)
+    bodies = [body.triangles for k, frame in enumerate(frames) for body in zone_bodies(part, k, frame, stage, sag)]
+    return Glimpse.of_bodies(bodies, [line for k, frame in enumerate(frames) for line in _lines(part, k, frame, stage)])
+
+
+def _lines(part: SheetPart, k: int, frame: Frame, stage: float) -> Iterator[Array]:
+    """The edges of a zone on both sides of the sheet, and through it where the sheet ends."""
+    sag = COARSE * part.thickness
+    for step in part.zones[k].steps:
+        xy = step.points(sag)
+        if step.straight and part.rolled(k, stage) is not None:
+            xy = step.curve.evaluate(np.linspace(step.start, step.end, 9))
+        above, below = (frame.world(part.surface(k, xy, stage, h)[0]) for h in (0.0, -part.thickness))
+        yield above
+        yield below
+        if step.joint is None:
+            yield np.array([above[0], below[0]])
+            yield np.array([above[-1], below[-1]])
