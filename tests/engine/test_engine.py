@@ -6,12 +6,14 @@ import os
 import signal
 import time
 
+import numpy as np
 import pytest
 
 from zuschnitt.core.job.route import Asset, Job
+from zuschnitt.core.job.task import tasks
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.engine.engine import Engine
-from zuschnitt.engine.events import Finished, RowRuns, RowShows, RowStands
+from zuschnitt.engine.events import Finished, RowGlimpsed, RowRuns, RowShows, RowStands
 from zuschnitt.engine.store import Store
 
 PATIENCE = 120.0
@@ -298,3 +300,41 @@ def test_a_search_that_is_stopped_keeps_the_best_it_has_found(listener):
     assert len(state.outcome.value.parts) + len(state.outcome.value.left) == 24
     assert "fit on no sheet" not in str(state.outcome.messages) and shown.value.parts
     assert listener.finish(job)[job.rows[-1].number].status == "done"  # it is not searched again
+
+
+def glimpses(listener: Listener, row_id: str) -> list:
+    return [e.glimpse for e in listener.events if isinstance(e, RowGlimpsed) and e.row_id == row_id]
+
+
+def test_a_row_is_glimpsed_with_values_that_the_job_does_not_have(listener):
+    job = Job(thickness="1.5").added("hollow_block", width="200", depth="120", height="40")
+    job = job.added("make_sheet", radius="2", opened="auto", flanges="top:10")
+    listener.finish(job)
+    tray, block = job.rows[1].id, job.rows[0].id
+    heard = len(listener.events)
+    for length in (14, 16, 18):
+        listener.engine.glimpse(tasks(job.set(tray, "flanges", f"top:{length}:90:2:out")), tray)
+        seen = len(glimpses(listener, tray))
+        listener.until(lambda seen=seen: len(glimpses(listener, tray)) > seen, "a glimpse")
+    assert not any(isinstance(e, RowStands | RowRuns | Finished) for e in listener.events[heard:])
+    wide = [float(np.ptp(glimpse.points[:, 0])) for glimpse in glimpses(listener, tray)]
+    assert wide == pytest.approx([200 + 2 * (length - 1.5) for length in (14, 16, 18)], abs=0.1)
+
+    # what it works on is another one, too, and not computed yet
+    listener.engine.glimpse(tasks(job.set(block, "width", "260")), tray)
+    listener.until(lambda: len(glimpses(listener, tray)) > 3, "a glimpse of another block")
+    assert np.ptp(glimpses(listener, tray)[-1].points[:, 0]) == pytest.approx(260, abs=0.1)
+
+
+def test_what_cannot_be_glimpsed_says_nothing_and_harms_nothing(listener):
+    job = Job(thickness="1.5").added("hollow_block", width="200", depth="120", height="40")
+    job = job.added("make_sheet", radius="2", opened="auto", flanges="top:10")
+    listener.finish(job)
+    tray, block = job.rows[1].id, job.rows[0].id
+    listener.engine.glimpse(tasks(job.set(tray, "flanges", "top:2")), tray)  # shorter than its bend
+    listener.engine.glimpse(tasks(job), block)  # an operation without glimpses
+    listener.engine.glimpse(tasks(job), "d99")
+    again = listener.finish(job.set(tray, "flanges", "top:11"))
+    assert again[20].status == "done" and not glimpses(listener, tray) and not glimpses(listener, block)
+    listener.engine.glimpse(tasks(job.set(tray, "flanges", "top:12")), tray)
+    listener.until(lambda: glimpses(listener, tray), "a glimpse after others that failed")

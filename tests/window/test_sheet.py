@@ -15,9 +15,10 @@ from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.core.shop.bend_table import bend_rows, named
 from zuschnitt.window.layers.edges import picked_edges
+from zuschnitt.window.layers.flange_tips import tips_of
 from zuschnitt.window.session import Wanted
 
-from .conftest import opened, settle
+from .conftest import opened, settle, wait
 from .test_window import LEFT, chip, click_row, drag, form_pixel, state
 
 
@@ -154,6 +155,41 @@ def test_flanges_are_picked_edge_by_edge_on_the_solid(window):
     QTest.mouseClick(stage, LEFT, pos=form_pixel(window, at))
     settle(window)
     assert session.job.row(20).parameters["flanges"] == ""
+
+
+def test_a_flange_is_made_longer_by_its_end(window):
+    click_row(window, 20)
+    write(window, "opened", "auto")
+    write(window, "flanges", "top:12")
+    stage, session = window.form_stage, window.session
+    tip = max(
+        tips_of(session), key=lambda tip: np.ptp(stage.pixels(np.array([tip.point, tip.point + tip.way])), axis=0).max()
+    )
+    start, end = (form_pixel(window, tip.point + mm * tip.way) for mm in (0, 25))
+    seen = []
+    glimpse = stage.picture.glimpse
+    stage.picture.glimpse = lambda it: (seen.append(it), glimpse(it))[1]
+    before, job = stage.grab().toImage(), session.job
+    QTest.mousePress(stage, LEFT, pos=start)
+    for k in range(1, 6):
+        QTest.mouseMove(stage, start + (end - start) * k / 5)
+        wait(lambda k=k: len({id(it) for it in seen if it is not None}) >= k, "a glimpse")
+    assert session.job is job  # nothing is done until it is let go
+    assert stage.grab().toImage() != before
+    QTest.mouseRelease(stage, LEFT, pos=end)
+    assert session.glimpses  # until the part is there
+    settle(window)
+    assert not session.glimpses
+    length = float(session.job.row(20).parameters["flanges"].split(":")[1])
+    assert length == pytest.approx(37, abs=1.5)
+    moved = next(t for t in tips_of(session) if (t.way @ tip.way) > 0.99)
+    assert (moved.point - tip.point) @ tip.way == pytest.approx(length - 12, abs=1e-6)
+
+    QTest.mouseClick(stage, LEFT, pos=form_pixel(window, moved.point))  # a click moves nothing
+    settle(window)
+    session.undo()
+    settle(window)
+    assert session.job.row(20).parameters["flanges"] == "top:12"
 
 
 def test_corners_are_rounded_one_by_one(window):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -70,6 +72,17 @@ def test_derivatives_agree_with_differences(name):
         step = 1e-6 * np.eye(2)[axis]
         difference = (surface.evaluate(uv + step) - surface.evaluate(uv - step)) / 2e-6
         assert np.abs(difference - derivative).max() < 2e-5 * max(1, np.abs(derivative).max())
+
+
+@pytest.mark.parametrize("mirror", [1, -1])
+@pytest.mark.parametrize("name", SURFACES)
+def test_normals_stand_on_the_tangents_in_mirrored_frames_too(name, mirror):
+    surface, uv = some(name)
+    if hasattr(surface, "frame"):
+        frame = Frame(surface.frame.origin, surface.frame.axes * [[1], [1], [mirror]])
+        surface = replace(surface, frame=frame)
+    upright = np.cross(*surface.derivatives(uv))
+    assert surface.normals(uv) == pytest.approx(upright / np.linalg.norm(upright, axis=1, keepdims=True), abs=1e-12)
 
 
 @pytest.mark.parametrize("name", SURFACES)

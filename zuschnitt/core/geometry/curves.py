@@ -158,6 +158,13 @@ def parameters_along(line: Line, start: float, end: float, longest: float) -> Ar
     return np.linspace(start, end, 4 * 2**halvings + 1)
 
 
+def parameters_round(ellipse: Ellipse, start: float, end: float, tolerance: float) -> Array:
+    """Parameters (n,) evenly from ``start`` to ``end`` of an arc whose chords are within ``tolerance`` mm of it."""
+    widest = float(np.linalg.norm(np.stack([ellipse.x_axis, ellipse.y_axis]), ord=2))
+    step = 2 * np.arccos(max(1 - tolerance / widest, 0.5))
+    return np.linspace(start, end, 1 + max(1, int(np.ceil(abs(end - start) / step))))
+
+
 def parameters_within(curve_points, start: float, end: float, tolerance: float, longest=np.inf):
     """Parameters (n,) from ``start`` to ``end`` whose chords stay within ``tolerance`` of the curve.
 

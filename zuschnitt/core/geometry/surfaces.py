@@ -102,7 +102,8 @@ class Plane(Surface):
         return np.broadcast_to(x, (len(uv), 3)), np.broadcast_to(y, (len(uv), 3))
 
     def normals(self, uv: Array) -> Array:
-        return np.tile(self.frame.axes[2], (len(uv), 1))
+        x, y, _ = self.frame.axes
+        return np.tile(np.cross(x, y), (len(uv), 1))
 
     def project(self, points: Array) -> Array:
         return self.frame.local(points)[:, :2]
@@ -127,7 +128,9 @@ class Cylinder(Surface):
 
     def normals(self, uv: Array) -> Array:
         u = uv[:, 0]
-        return np.sign(self.radius) * self.frame.directions(np.array([np.cos(u), np.sin(u), 0 * u]).T)
+        x, y, z = self.frame.axes  # left-handed where the kernel has mirrored it
+        way = np.sign(self.radius) * np.sign(np.cross(x, y) @ z)
+        return way * self.frame.directions(np.array([np.cos(u), np.sin(u), 0 * u]).T)
 
     def project(self, points: Array) -> Array:
         x, y, z = self.frame.local(points).T

@@ -155,12 +155,14 @@ class MakeSheet:
         return found
 
     def glimpse(self) -> Glimpse:
-        """The folded part, while a value moves."""
+        """The folded part while a value moves, its corners neither relieved nor rounded."""
+        from ..sheet.corners import Relief
         from ..sheet.glimpse import glimpse
         from ..sheet.making import sheet_part
         from ..sheet.part import folded_apart
 
-        return glimpse(folded_apart(sheet_part(self.form, self._plan()).part, self.bends), self.stage)
+        rough = replace(self._plan(), relief=Relief(), rounding=0.0)
+        return glimpse(folded_apart(sheet_part(self.form, rough).part, self.bends), self.stage)
 
     def _open(self, edges: Sequence[int], words: str) -> Remedy:
         """Opens edges beside those that are opened already."""

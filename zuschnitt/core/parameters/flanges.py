@@ -74,6 +74,17 @@ def toggled(value: Any, edge: int) -> str:
     return "; ".join(kept)
 
 
+def with_length(value: Any, flange: int, wall: int, length: float) -> str:
+    """``value`` with another length, in mm, of one wall of one of its flanges, by their places."""
+    every = [text.strip() for text in texts(value, ";")]
+    walls = [text.strip() for text in every[flange].split(">")]
+    fields = walls[wall].split(":")
+    fields[0 if wall else 1] = f"{length:g}"
+    walls[wall] = ":".join(fields)
+    every[flange] = " > ".join(walls)
+    return "; ".join(every)
+
+
 def _flange(text: str, numbers: Mapping[str, float]) -> WrittenFlange:
     first, *more = text.split(">")
     where, colon, rest = first.strip().partition(":")

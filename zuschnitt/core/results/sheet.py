@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from .form import FormResult
 from .result import Figure, Printing
 
 if TYPE_CHECKING:
+    from ..sheet.flange_tips import FlangeTip
     from ..sheet.making import Made
     from ..sheet.verdicts import BendVerdict
 
@@ -64,6 +66,13 @@ class SheetResult(FormResult):
             words = f"bend {wrong[0]}: {self.verdicts[wrong[0]].reason}" if wrong else "all of them"
             found.append(Figure("bends that can be made", words))
         return tuple(found)
+
+    @cached_property
+    def tips(self) -> tuple[FlangeTip, ...]:
+        """The free ends of its flanges."""
+        from ..sheet.flange_tips import flange_tips
+
+        return flange_tips(self.made.part, self.stage)
 
     def brief(self) -> str:
         walls = sum(1 for zone in self.made.part.zones if zone.wall)

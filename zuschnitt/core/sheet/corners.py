@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Ellipse
-from .part import Roll, SheetPart, Zone, matched
+from .part import Roll, SheetPart, matched
 from .zones import Loop, Step, carved, disc, mapped_loops, polygon
 
 SHAPES = ("none", "square", "round")
@@ -58,7 +58,10 @@ def cut_out(part: SheetPart, cutters: dict[int, list[Loop]]) -> SheetPart:
     """Without what lies in the loops, for each zone in its own plane. Pieces that hang on nothing fall out."""
     zones = list(part.zones)
     for k, loops in cutters.items():
-        near = [loop for loop in loops if _touches(part.zones[k], loop)]
+        low, high = _box(part.zones[k].loops[0])
+        boxes = [_box(loop) for loop in loops]
+        near = [loop for loop, (least, most) in zip(loops, boxes, strict=True)
+                if (most > low + NEAR).all() and (least < high - NEAR).all()]  # fmt: skip
         if not near:
             continue
         parts = carved(part.zones[k].loops, near)
@@ -69,10 +72,9 @@ def cut_out(part: SheetPart, cutters: dict[int, list[Loop]]) -> SheetPart:
     return matched(replace(part, zones=tuple(zones)))
 
 
-def _touches(zone: Zone, loop: Loop) -> bool:
-    low, high = (f(np.vstack([s.points() for s in zone.loops[0]]), axis=0) for f in (np.min, np.max))
-    mine = np.vstack([s.points() for s in loop])
-    return bool((mine.max(axis=0) > low + NEAR).all() and (mine.min(axis=0) < high - NEAR).all())
+def _box(loop: Loop) -> tuple[Array, Array]:
+    points = np.vstack([step.points() for step in loop])
+    return points.min(axis=0), points.max(axis=0)
 
 
 def _meeting(part: SheetPart) -> list[tuple[int, int]]:

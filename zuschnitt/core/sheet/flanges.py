@@ -52,13 +52,14 @@ class OpenCorner:
 
 @dataclass(frozen=True)
 class _Place:
-    """Where a flange is bent: the step of a zone, and the flange."""
+    """Where a flange is bent: the step of a zone, and the flange. ``number`` is that of its wall (``Zone.flange``)."""
 
     zone: int
     step: Step
     flange: Flange
     radius: float
     up: bool
+    number: tuple[int, int]
 
 
 def flanged(
@@ -78,11 +79,11 @@ def flanged(
     """
     seams = {edge for corner in corners for edge in corner.edges}
     places: list[_Place] = []
-    for flange in flanges:
+    for k, flange in enumerate(flanges):
         _require(flange)
         inside = radius if flange.radius is None else flange.radius
         for zone, step in _steps(part, flange, bent, seams):
-            places.append(_Place(zone, step, flange, inside, flange.inwards != outer))
+            places.append(_Place(zone, step, flange, inside, flange.inwards != outer, (k, 0)))
     part, walls = _bent_at(part, places, corners, gap, rule)
     while True:
         further = [(place, wall) for place, wall in zip(places, walls, strict=True) if place.flange.then]
@@ -102,7 +103,8 @@ def _next(part: SheetPart, place: _Place, wall: int, radius: float, outer: bool)
     if _slanted(part.zones[wall]):
         # it is mitred, so another one may stand at its corner: this one keeps clear of that
         flange = replace(flange, setback=max(flange.setback, inside + part.thickness))
-    return _Place(wall, step, flange, inside, flange.inwards != outer)
+    number = place.number[0], place.number[1] + 1
+    return _Place(wall, step, flange, inside, flange.inwards != outer, number)
 
 
 def _slanted(wall: Zone) -> bool:
@@ -261,7 +263,7 @@ def _add(
         *(Step.between(a, b) for a, b in ((tip[1], tip[2]), (tip[2], tip[3]), (tip[3], tip[0]))),
     )
     zones.append(Zone(bend, Roll(place.radius, allowance / flange.angle, place.up), angle=flange.angle))
-    zones.append(Zone((wall,)))
+    zones.append(Zone((wall,), flange=place.number))
     down, rise = np.array([0.0, -1.0]), np.array([0.0, 1.0])
     origin = np.zeros(2)
     joints[number] = Joint(

@@ -14,6 +14,8 @@ from .pieces import zone_bodies
 
 COARSE = 0.15
 """Rolled zones are cut to strips whose chords are within this part of the thickness."""
+ROUND = 25
+"""Places along each edge of a rolled zone."""
 
 
 def glimpse(part: SheetPart, stage: float = 1.0) -> Glimpse:
@@ -26,14 +28,19 @@ def glimpse(part: SheetPart, stage: float = 1.0) -> Glimpse:
 
 def _lines(part: SheetPart, k: int, frame: Frame, stage: float) -> Iterator[Array]:
     """The edges of a zone on both sides of the sheet, and through it where the sheet ends."""
-    sag = COARSE * part.thickness
-    for step in part.zones[k].steps:
-        xy = step.points(sag)
-        if step.straight and part.rolled(k, stage) is not None:
-            xy = step.curve.evaluate(np.linspace(step.start, step.end, 9))
-        above, below = (frame.world(part.surface(k, xy, stage, h)[0]) for h in (0.0, -part.thickness))
-        yield above
-        yield below
+    steps = part.zones[k].steps
+    if part.rolled(k, stage) is None:
+        flat = [step.points(COARSE * part.thickness) for step in steps]
+    else:
+        flat = [step.curve.evaluate(np.linspace(step.start, step.end, ROUND)) for step in steps]
+    ends = np.cumsum([len(points) for points in flat])[:-1]
+    every = np.vstack(flat)
+    above, below = (
+        np.split(frame.world(part.surface(k, every, stage, height)[0]), ends) for height in (0.0, -part.thickness)
+    )
+    yield from above
+    yield from below
+    for step, high, low in zip(steps, above, below, strict=True):
         if step.joint is None:
-            yield np.array([above[0], below[0]])
-            yield np.array([above[-1], below[-1]])
+            yield np.array([high[0], low[0]])
+            yield np.array([high[-1], low[-1]])

@@ -58,7 +58,8 @@ class Zone:
 
     ``faces`` are the numbers of the form's faces that it was. ``bend`` is its number among the bends, ``wall`` that
     among the walls, from 1; one of them is 0. ``angle`` is that of a bend, in radians; ``share`` is how far it is
-    folded, from 0 to 1, when the part is.
+    folded, from 0 to 1, when the part is. ``flange`` is, for a wall of one, the place of the flange among those that
+    were asked for, and that of the wall among those of the flange.
     """
 
     loops: tuple[Loop, ...]
@@ -68,6 +69,7 @@ class Zone:
     wall: int = 0
     angle: float = 0.0
     share: float = 1.0
+    flange: tuple[int, int] | None = None
 
     @property
     def steps(self) -> tuple[Step, ...]:

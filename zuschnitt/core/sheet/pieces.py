@@ -34,7 +34,9 @@ def zone_bodies(
         above = part.surface(k, points[:, :2], stage, high)[0]
         return frame.world(np.where(points[:, 2:] > (low + high) / 2, above, below))
 
-    shape = region(zone.loops).shape.buffer(-inset, join_style="mitre")
+    shape = region(zone.loops, sag / 4).shape
+    if inset:
+        shape = shape.buffer(-inset, join_style="mitre")
     for cutter in _strips(part, k, zone, stage, sag):
         piece = shape if cutter is None else shape.intersection(cutter)
         for one in shapely.get_parts(piece):

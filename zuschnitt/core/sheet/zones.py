@@ -9,7 +9,7 @@ from typing import TypeVar
 import numpy as np
 
 from ..form.area import gauss_rule
-from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_within
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_round, parameters_within
 from ..plane.arrangement import Cell, Piece, cells
 from ..plane.region import Region
 
@@ -84,6 +84,8 @@ class Step:
         """A polyline (n, 2) within ``tolerance`` mm of it."""
         if self.straight:
             return np.array([self.first, self.last])
+        if isinstance(self.curve, Ellipse):
+            return self.curve.evaluate(parameters_round(self.curve, self.start, self.end, tolerance))
         return self.curve.evaluate(parameters_within(self.curve.evaluate, self.start, self.end, tolerance))
 
     def backwards(self) -> Step:
@@ -129,9 +131,9 @@ def area(loops: Iterable[Loop]) -> float:
     return total
 
 
-def region(loops: Iterable[Loop]) -> Region:
-    """What lies inside loops, as polygons."""
-    return Region(tuple(np.vstack([step.points()[:-1] for step in loop]) for loop in loops))
+def region(loops: Iterable[Loop], tolerance: float = FLATTENED) -> Region:
+    """What lies inside loops, as polygons within ``tolerance`` mm of them."""
+    return Region(tuple(np.vstack([step.points(tolerance)[:-1] for step in loop]) for loop in loops))
 
 
 def polygon(points: Sequence[Array]) -> Loop:

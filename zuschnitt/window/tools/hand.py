@@ -6,9 +6,11 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QMouseEvent, QPainter
 
+from ..layers.flange_tips import tips_of
 from ..layers.point_handles import points_of
 from ..layers.reliefs import relief_ends
 from .move_artwork import MoveOnForm
+from .move_flange import MoveFlange
 from .move_point import MovePoint
 from .move_relief import MoveRelief
 from .tool import Tool
@@ -22,7 +24,8 @@ class Hand(Tool):
 
     def __init__(self, stage: FormStage) -> None:
         self.stage = stage
-        self._tools: tuple[Tool, ...] = (MovePoint(stage), MoveRelief(stage), MoveOnForm(stage), stage.faces)
+        moving = MovePoint(stage), MoveRelief(stage), MoveFlange(stage), MoveOnForm(stage)
+        self._tools: tuple[Tool, ...] = (*moving, stage.faces)
         self._held: Tool | None = None
 
     def press(self, event: QMouseEvent) -> bool:
@@ -59,6 +62,8 @@ class Hand(Tool):
         """What it would do."""
         if len(points_of(self.stage.session)):
             return MovePoint.words
+        if tips_of(self.stage.session):
+            return MoveFlange.words
         return MoveRelief.words if relief_ends(self.stage.session) else "drag turns · right drag moves"
 
     def _select_developing(self, face: int) -> None:
