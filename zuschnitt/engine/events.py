@@ -5,8 +5,8 @@ from __future__ import annotations
 import signal
 from dataclasses import dataclass
 
+from ..core.form.glimpse import Glimpse
 from ..core.job.evaluate import State
-from ..core.results.glimpse import Glimpse
 from ..core.results.result import Outcome
 from .store import Store
 

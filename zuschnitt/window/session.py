@@ -15,13 +15,13 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from ..core.errors import Refused, ZuschnittError
 from ..core.form.appearance import Looks
 from ..core.form.form import Form
+from ..core.form.glimpse import Glimpse
 from ..core.job.evaluate import State
 from ..core.job.history import History
 from ..core.job.job_file import ENDING, load_job
 from ..core.job.route import Asset, Job, Row
 from ..core.job.task import keys_of, tasks
 from ..core.operations.registry import known_entry
-from ..core.results.glimpse import Glimpse
 from ..core.results.result import Outcome
 from ..core.units import in_unit
 from ..engine.engine import Engine

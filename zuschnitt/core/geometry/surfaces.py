@@ -32,11 +32,17 @@ FOOT = 1e-7
 
 
 @dataclass(frozen=True)
-class Frame:
+class Frame(Lazy):
     """A place in space: ``origin`` (3,) and the rows x, y, z of ``axes`` (3, 3)."""
 
     origin: Array
     axes: Array
+
+    @cached_property
+    def hand(self) -> float:
+        """1, or -1 where it is left-handed: some programs write such, and a kernel mirrors them."""
+        (a, b, c), (d, e, f), (g, h, i) = self.axes.tolist()
+        return 1.0 if a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) > 0 else -1.0
 
     def local(self, points: Array) -> Array:
         return (points - self.origin) @ self.axes.T
@@ -102,8 +108,7 @@ class Plane(Surface):
         return np.broadcast_to(x, (len(uv), 3)), np.broadcast_to(y, (len(uv), 3))
 
     def normals(self, uv: Array) -> Array:
-        x, y, _ = self.frame.axes
-        return np.tile(np.cross(x, y), (len(uv), 1))
+        return np.tile(self.frame.hand * self.frame.axes[2], (len(uv), 1))
 
     def project(self, points: Array) -> Array:
         return self.frame.local(points)[:, :2]
@@ -128,8 +133,7 @@ class Cylinder(Surface):
 
     def normals(self, uv: Array) -> Array:
         u = uv[:, 0]
-        x, y, z = self.frame.axes  # left-handed where the kernel has mirrored it
-        way = np.sign(self.radius) * np.sign(np.cross(x, y) @ z)
+        way = np.sign(self.radius) * self.frame.hand
         return way * self.frame.directions(np.array([np.cos(u), np.sin(u), 0 * u]).T)
 
     def project(self, points: Array) -> Array:

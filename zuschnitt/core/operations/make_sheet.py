@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 
 from ..errors import CannotBeDone, Refused, Remedy
+from ..form.glimpse import Glimpse
 from ..materials import k_factor_of
 from ..parameters import (
     choice,
@@ -25,7 +26,6 @@ from ..parameters import (
 )
 from ..parameters.seams import AUTO
 from ..progress import Progress
-from ..results.glimpse import Glimpse
 from ..results.result import Outcome
 from .registry import operation
 from .sheet_outcome import sheet_outcome

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..form.glimpse import Glimpse
 from ..parameters import number, origin, source
 from ..progress import Progress
 from ..results.bodies import BodiesResult
@@ -35,6 +36,12 @@ class RaiseArtwork:
         ("walls drawn in", "Its walls are drawn in by {draft}."),
         ("edges rounded", "Its edges have radius {round}."),
     )
+
+    def glimpse(self) -> Glimpse:
+        """While it moves: its walls upright, its edges sharp."""
+        from ..solids.glimpses import raised_glimpse
+
+        return raised_glimpse(self.form, self.blank, self.artwork.contours, self.by)
 
     def run(self, progress: Progress) -> Outcome:
         from ..solids.bodies import form_of_bodies

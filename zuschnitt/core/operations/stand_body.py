@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from ..form.glimpse import Glimpse
 from ..parameters import choice, file, number, origin, source
 from ..progress import Progress
 from ..results.bodies import BodiesResult
 from ..results.result import Outcome, outcome
 from .place_artwork import FITS
 from .registry import operation
+
+if TYPE_CHECKING:
+    from ..carry.placement import Placement
 
 STEP = (".step", ".stp")
 
@@ -48,13 +52,25 @@ class StandBody:
         ("the other side", "It is {mirror}."),
     )
 
+    @property
+    def _how(self) -> Placement:
+        from ..carry.placement import Placement
+
+        return Placement(self.fit, self.scale, self.turn, (self.x, self.y), self.lift, self.mirror)
+
+    def glimpse(self) -> Glimpse:
+        """The bodies as triangles while they move."""
+        from ..solids.glimpses import bent_glimpse
+
+        return bent_glimpse(self.form, self.blank, self.file.content, self.file.name, self._how)
+
     def run(self, progress: Progress) -> Outcome:
         from ..solids.bent_mesh import bent_file
         from ..solids.bodies import form_of_bodies
         from ..solids.by_mesh import said_of
-        from ..solids.standing import Placement, bent
+        from ..solids.standing import bent
 
-        how = Placement(self.fit, self.scale, self.turn, (self.x, self.y), self.lift, self.mirror)
+        how = self._how
         if self.file.name.lower().endswith(STEP):
             made = bent(self.form, self.blank, self.file.content, self.file.name, how, progress.part(0, 0.8))
         else:

@@ -24,6 +24,5 @@ def bulges(face: Face) -> bool:
 
 def handed(face: Face) -> float:
     """1 where the frame of its surface is right-handed, -1 where it is left-handed."""
-    surface = face.surface
-    assert isinstance(surface, Plane | Cylinder | Cone)
-    return 1.0 if np.linalg.det(surface.frame.axes) > 0 else -1.0
+    assert isinstance(face.surface, Plane | Cylinder | Cone)
+    return face.surface.frame.hand

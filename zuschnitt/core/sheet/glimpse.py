@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..form.glimpse import Glimpse
 from ..geometry.curves import Array
 from ..geometry.surfaces import Frame
-from ..results.glimpse import Glimpse
 from .part import SheetPart
 from .pieces import zone_bodies
 

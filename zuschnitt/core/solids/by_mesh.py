@@ -23,6 +23,9 @@ from ..mesh.opening import edge_keys, half_edges
 FAR = 1e6
 """A ray is looked along so far, in mm."""
 
+SMOOTH = 30.0
+"""Triangles that meet at no more than this many degrees look smooth."""
+
 BY_MESH = "No exact body can be made here, so it was made of triangles: write it with --mesh."
 
 
@@ -47,16 +50,19 @@ class MeshBody:
 
     @classmethod
     def drawn_out(
-        cls, rings: Sequence[Array], low: float, high: float, through: Callable[[Array], Array]
+        cls, rings: Sequence[Array], low: float, high: float, through: Callable[[Array], Array], length: float = np.inf
     ) -> MeshBody | None:
         """A region of the plane, from one height to another, each of its points (n, 3) moved; None for an empty one.
 
-        ``rings`` (n, 2) have the material on their left.
+        ``rings`` (n, 2) have the material on their left; before they are moved, edges are divided to a ``length``.
         """
         section = manifold3d.CrossSection([np.ascontiguousarray(ring, np.float64) for ring in rings])
         if section.is_empty():
             return None
-        body = section.extrude(high - low).translate((0.0, 0.0, low)).warp_batch(through)
+        body = section.extrude(high - low).translate((0.0, 0.0, low))
+        if np.isfinite(length):
+            body = body.refine_to_length(length)
+        body = body.warp_batch(through)
         return None if body.is_empty() else cls(body)
 
     @property
@@ -78,6 +84,16 @@ class MeshBody:
         """Points (n, 3) and triangles (t, 3)."""
         mesh = self._manifold.to_mesh64()
         return np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts).astype(int)
+
+    def divided(self, length: float) -> tuple[Array, np.ndarray]:
+        """Its points and triangles, their edges divided to a length."""
+        return MeshBody(self._manifold.refine_to_length(length)).triangles
+
+    def shaded(self) -> tuple[Array, Array, np.ndarray]:
+        """Points and normals (n, 3) and triangles (t, 3), with points of their own on both sides of sharp edges."""
+        mesh = self._manifold.calculate_normals(0, SMOOTH).to_mesh64()
+        vertices = np.asarray(mesh.vert_properties)
+        return vertices[:, :3], vertices[:, 3:6], np.asarray(mesh.tri_verts).astype(int)
 
     def united(self, others: Sequence[MeshBody]) -> MeshBody:
         return self._with(others, manifold3d.OpType.Add)

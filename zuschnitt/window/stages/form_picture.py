@@ -12,7 +12,7 @@ from ...core.develop.blank import Blank
 from ...core.develop.limit import Parted, excess, parted
 from ...core.develop.stretch_scale import colours, mapped, scale_limit
 from ...core.form.form import Form
-from ...core.results.glimpse import Glimpse
+from ...core.form.glimpse import Glimpse
 from ..theme import theme
 from .camera import Camera, hit, silhouette
 from .scene import Bodies, LineSets, Scene

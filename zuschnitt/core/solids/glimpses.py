@@ -1,0 +1,121 @@
+"""Bodies on a form as they are seen while something is moved on its blank: triangles, carried as they are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+import numpy as np
+import shapely
+
+from ..carry.figures import figures
+from ..carry.lifted import Lifting
+from ..carry.placement import Placement
+from ..develop.blank import Blank
+from ..files.mesh_file import read_triangles
+from ..form.form import Form
+from ..form.glimpse import Glimpse
+from ..geometry.curves import Array
+from ..mesh.opening import half_edges
+from ..plane.arrangement import clusters
+from ..plane.contour import Contour
+from .bent_mesh import MIRRORED, carried
+from .body_file import read_body
+from .by_mesh import MeshBody
+from .triangulated import triangles_of
+from .under import mesh_under
+
+STEP = (".step", ".stp")
+ACROSS = 70
+"""Triangles of what is carried are about so many times smaller than the form."""
+REACH = 2e-3
+"""Pieces reach through the surface by this part of the form's size."""
+ROUGH = 5e-4
+"""Outlines are made lighter by so much of the form's size."""
+SHARP = np.cos(np.radians(30))
+"""Triangles that meet at more than this are seen to meet in an edge."""
+
+
+class _Kept:
+    """What stays the same while something moves: the form's own triangles and edges, and the flat bodies of a file."""
+
+    def __init__(self) -> None:
+        self._forms: tuple[Form, Blank, MeshBody | None, tuple[Array, ...]] | None = None
+        self._files: tuple[bytes, Array, np.ndarray, np.ndarray] | None = None
+
+    def under(self, form: Form, blank: Blank) -> tuple[MeshBody | None, tuple[Array, ...]]:
+        """The closed body under a blank, None where its faces are open, and the form's edges."""
+        if self._forms is None or self._forms[0] is not form or self._forms[1] is not blank:
+            edges = tuple(e.points(form.size * REACH) for k, e in enumerate(form.edges) if k not in form.seams)
+            self._forms = form, blank, mesh_under(form, blank), edges
+        return self._forms[2:]
+
+    def flat(self, content: bytes, name: str) -> tuple[Array, np.ndarray, np.ndarray]:
+        """Points (n, 3) and triangles (t, 3) of all that a file holds, and its edges (e, 2)."""
+        if self._files is None or self._files[0] is not content:
+            if name.lower().endswith(STEP):
+                points, triangles = triangles_of(read_body(content, name))
+            else:
+                given = read_triangles(content, name)
+                points, triangles = given.points, given.triangles
+            node = clusters(points, 1e-6)
+            points, triangles = points[np.unique(node, return_index=True)[1]], node[triangles]
+            body = MeshBody.of(points, triangles, name)
+            finer = body.divided(float(np.linalg.norm(np.ptp(points, axis=0))) / ACROSS)
+            self._files = content, *finer, _sharp(*finer)
+        return self._files[1:]
+
+
+_kept = _Kept()
+
+
+def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height: float) -> Glimpse:
+    """The form with the closed outlines of a drawing raised by ``height`` mm, or sunk; of open faces the pieces."""
+    lifting, size = Lifting(form, blank.correspondence), form.size
+    body, edges = _kept.under(form, blank)
+    low, high = (-REACH * size, height) if height > 0 else (height, REACH * size)
+    pieces: list[MeshBody] = []
+    lines = list(edges) if body is not None else []
+    for figure in figures([c for c in drawing if c.layer != "REFERENCE" and c.closed]):
+        lying = figure.region.intersection(blank.region.shape).simplify(ROUGH * size)
+        for part in shapely.get_parts(lying):
+            if not isinstance(part, shapely.Polygon) or part.is_empty:
+                continue
+            walked = shapely.geometry.polygon.orient(part)
+            rings = [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
+            piece = MeshBody.drawn_out(rings, low, high, partial(carried, lifting), size / ACROSS)
+            if piece is not None:
+                pieces.append(piece)
+            for ring in (walked.exterior, *walked.interiors):
+                along = np.array(shapely.segmentize(ring, size / ACROSS).coords)
+                lines.extend(carried(lifting, np.column_stack([along, np.full(len(along), z)])) for z in (0.0, height))
+    if body is None:
+        return Glimpse.of_bodies([piece.triangles for piece in pieces], lines)
+    whole = body if not pieces else body.united(pieces) if height > 0 else body.cut(pieces)
+    return Glimpse(*whole.shaded(), tuple(lines))
+
+
+def bent_glimpse(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> Glimpse:
+    """The bodies of a file that stand on a blank, bent onto the form."""
+    points, triangles, edges = _kept.flat(content, name)
+    bent = carried(Lifting(form, blank.correspondence), how.points(points, blank))
+    bodies, lines = [(bent, triangles)], bent[edges]
+    if how.mirror != "none":
+        twin = bent * MIRRORED[how.mirror]
+        bodies.append((twin, triangles[:, ::-1]))
+        lines = np.concatenate([lines, twin[edges]])
+    return Glimpse.of_bodies(bodies, list(lines))
+
+
+def _sharp(points: Array, triangles: np.ndarray) -> np.ndarray:
+    """The edges (e, 2) of a closed mesh at which its triangles meet sharply."""
+    normals = np.cross(
+        points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]]
+    )
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    half = half_edges(triangles)
+    owner = np.arange(len(half)) % len(triangles)
+    order = np.lexsort(np.sort(half, axis=1).T)
+    one, other = order[:-1:2], order[1::2]
+    cosine = np.einsum("ij,ij->i", normals[owner[one]], normals[owner[other]])
+    return np.sort(half[one], axis=1)[cosine < SHARP]
