@@ -48,7 +48,7 @@ def pictures_per_second(application, work) -> float:
 
 
 def main() -> None:
-    from zuschnitt.window.layers.artwork import frame_of
+    from zuschnitt.window.layers.handles import frame_of
 
     application, window = prepared(None, True, None)
     window.show()

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QPoint
 
 from zuschnitt.core.job.route import Job
-from zuschnitt.window.layers.artwork import frame_of
+from zuschnitt.window.layers.handles import frame_of
 
 from .conftest import opened, settle
 from .test_window import drag

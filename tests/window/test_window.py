@@ -19,7 +19,8 @@ from zuschnitt.core.job.job_file import load_job
 from zuschnitt.core.job.route import Job
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
-from zuschnitt.window.layers.artwork import artworks, frame_of, handles
+from zuschnitt.window.layers.artwork import artworks
+from zuschnitt.window.layers.handles import frame_of, handles
 from zuschnitt.window.shortcuts import KEYS
 from zuschnitt.window.stages.stage import HEAD
 

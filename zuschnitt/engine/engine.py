@@ -192,9 +192,8 @@ class Engine:
         wanted = schedule.keys
         self._outcomes = {key: outcome for key, outcome in self._outcomes.items() if key in wanted}
         self._enough = {key: outcome for key, outcome in self._enough.items() if key in wanted}
-        self._glimpse = None
         for member in list(self._crew.members):
-            if member.look is not None or (member.task is not None and member.task.key not in wanted):
+            if member.task is not None and member.task.key not in wanted:
                 self._crew.end(member)
             elif member.task is not None:
                 self._say_runs(member)
@@ -254,7 +253,7 @@ class Engine:
         if member.look is None:
             (generation, known, row_id), self._glimpse = self._glimpse, None
             chain = self._chain(known, row_id)
-            if generation == self._schedule.generation and chain:
+            if self._expects(generation, row_id) and chain:
                 with suppress(OSError, KeyError):
                     for task in chain:
                         self._bring(task, {other.key for other in chain})
@@ -285,12 +284,21 @@ class Engine:
             assert self._schedule is not None
             self._store.put(file.sha256, self._schedule.job.assets[file.name].content)
 
+    def _expects(self, generation: int, row_id: str) -> bool:
+        """Whether a glimpse that was asked for in a generation may be shown: the row has not been computed since."""
+        schedule = self._schedule
+        unknown = schedule is not None and any(row.id == row_id for row in schedule.unknown)
+        return unknown or (schedule is not None and generation == schedule.generation)
+
     def _show_glimpse(self, member: Member, there: bool) -> None:
         look, member.look = member.look, None
         if look is None or not there:
             return
+        generation, row_id = self._shown
         with suppress(KeyError):
-            self._say(RowGlimpsed(*self._shown, self._store.get(look.key)))
+            glimpse = self._store.get(look.key)
+            if self._schedule is not None and self._expects(generation, row_id):
+                self._say(RowGlimpsed(self._schedule.generation, row_id, glimpse))
         self._store.drop(look.key)
 
     def _give(self, task: Task) -> None:

@@ -32,7 +32,7 @@ def figures_of(row: Row | None) -> Figures | None:
     return next((p for p in known.parameters if isinstance(p, Figures)), None) if known else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class LiveDrawing:
     """A drawing row's figures as they are drawn now; where one is no good, those above it."""
 
@@ -97,10 +97,21 @@ class LiveDrawings:
         self.session = session
         self._kept: tuple[tuple[Any, ...], LiveDrawing | None] | None = None
         self._ground: tuple[object, Ground] | None = None
+        self._tried: Row | None = None
+
+    @property
+    def tried(self) -> Row | None:
+        """The selected row as it is tried out."""
+        return self._tried if self._tried is not None and self._tried.id == self.session.selected else None
+
+    def try_out(self, row: Row | None) -> None:
+        """Shows a drawing with other figures than the job has; None ends that."""
+        self._tried = row
+        self.session.motion_changed.emit()
 
     def now(self) -> LiveDrawing | None:
         """None where the selected row is no drawing, or its blank is not there yet."""
-        session, row = self.session, self.session.selected_row
+        session, row = self.session, self.tried or self.session.selected_row
         parameter = figures_of(row)
         blank = session.value(session.nearby("blank"), "blank") if parameter is not None else None
         if row is None or parameter is None or blank is None:

@@ -45,6 +45,12 @@ class Wanted:
     name: str
 
 
+def glimpsed(row: Row) -> bool:
+    """Whether what a row gives can be seen roughly while a value moves."""
+    known = known_entry(row.operation)
+    return known is not None and hasattr(known.type, "glimpse")
+
+
 class Shown:
     """What a stage draws: the results, and what else matters. Two are equal where they hold the very same results."""
 
@@ -222,6 +228,13 @@ class Session(QObject):
         """The rows that take the result of a row."""
         return [other for other in self.job.rows if any(taken.id == row.id for taken in self.job.sources(other))]
 
+    def body_of(self, row: Row | None) -> Row | None:
+        """The row that makes a body of artwork which ``row`` gives, and can show it while it is moved."""
+        if row is None or "artwork" not in row.gives:
+            return None
+        found = [other for other in self.takers(row) if other.enabled and glimpsed(other) and "form" in other.gives]
+        return next((other for other in found if self.outcome(other) is not None), None)
+
     def on_blank(self, kind: str) -> list[Row]:
         """Rows of that kind that work on the blank which is shown."""
         blank = self.nearby("blank")
@@ -390,6 +403,8 @@ class Session(QObject):
         self._dragged = None if motion is None else row_id
         if motion is None:
             self.motions.pop(row_id, None)
+            self.glimpses.clear()
+            self.seen_changed.emit()
         else:
             self.motions[row_id] = motion
         self.motion_changed.emit()

@@ -30,3 +30,13 @@ class Glimpse:
         normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
         every = np.arange(3 * len(corners)).reshape(-1, 3)
         return Glimpse(corners.reshape(-1, 3), np.repeat(normal, 3, axis=0), every, tuple(lines))
+
+    @staticmethod
+    def of_shaded(bodies: Sequence[tuple[Array, Array, np.ndarray]], lines: Sequence[Array] = ()) -> Glimpse:
+        """Of bodies, each its points and normals (n, 3) and its triangles (t, 3)."""
+        if not bodies:
+            return Glimpse.of_bodies((), lines)
+        points, normals, triangles = zip(*bodies, strict=True)
+        begin = np.cumsum([0, *(len(each) for each in points)])[:-1]
+        corners = [each + first for each, first in zip(triangles, begin, strict=True)]
+        return Glimpse(np.vstack(points), np.vstack(normals), np.vstack(corners), tuple(lines))

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ..geometry.curves import Array
+
 
 @dataclass(frozen=True)
 class MadeBody:
@@ -12,7 +14,8 @@ class MadeBody:
     ``deviation`` is how far in mm its faces may be off what they stand for; ``content`` are the kernel's bytes of it.
     ``by`` says whether it was made exactly or of triangles. Of a body that was carried from a blank, ``depth_min`` and
     ``depth_max`` are its heights above the form, ``crosses`` whether it cuts through the form everywhere under its
-    outline, ``floats_max`` by how much it does not; of one that was changed, ``volume_change`` by how much.
+    outline, ``floats_max`` by how much it does not, ``footprint`` the rings (n, 2) round what it covers of the blank;
+    of one that was changed, ``volume_change`` by how much.
     """
 
     name: str
@@ -28,3 +31,4 @@ class MadeBody:
     depth_max: float | None = None
     crosses: bool | None = None
     floats_max: float | None = None
+    footprint: tuple[Array, ...] = field(default=(), repr=False, compare=False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from ..geometry.curves import Array
 
@@ -12,6 +13,8 @@ FLAT = 1e-6
 """Triangles whose normal is nearer to the level than this, in radians, are walls."""
 NOTHING = 1e-6
 """What floats by no more than this, in mm, does not."""
+ROUGH = 1e-3
+"""Footprints are within this part of their size."""
 MOST_LOOKED_AT = 600
 BLOCK = 4_000_000
 
@@ -21,12 +24,14 @@ class Standing:
     """From ``low`` to ``high`` mm; ``floats`` is the largest gap in mm below it.
 
     ``crosses`` tells whether it reaches through the plane: nothing of it floats, and not all of it is below.
+    ``footprint`` are the rings (n, 2) round what it covers of the plane.
     """
 
     low: float
     high: float
     floats: float
     crosses: bool
+    footprint: tuple[Array, ...] = ()
 
 
 def standing(points: Array, triangles: np.ndarray) -> Standing:
@@ -37,7 +42,17 @@ def standing(points: Array, triangles: np.ndarray) -> Standing:
     lowest = _undersides(corners, corners[normal[:, 2] < -FLAT])
     floats = max(0.0, float(lowest.max(initial=0.0)))
     low, high = float(points[:, 2].min()), float(points[:, 2].max())
-    return Standing(low, high, floats if floats > NOTHING else 0.0, floats <= NOTHING and high >= -NOTHING)
+    crosses = floats <= NOTHING and high >= -NOTHING
+    return Standing(low, high, floats if floats > NOTHING else 0.0, crosses, _footprint(corners[normal[:, 2] > FLAT]))
+
+
+def _footprint(facing: Array) -> tuple[Array, ...]:
+    """The rings round triangles (t, 3, 3) that look upwards, seen from above."""
+    rough = ROUGH * float(np.ptp(facing[..., :2], axis=(0, 1)).max(initial=0.0))
+    covered = shapely.union_all(shapely.polygons(facing[..., :2]), grid_size=rough / 100 or None).simplify(rough)
+    parts = [part for part in shapely.get_parts(covered) if isinstance(part, shapely.Polygon)]
+    rings = [ring for part in parts for ring in (part.exterior, *part.interiors)]
+    return tuple(np.array(ring.coords)[:-1] for ring in rings)
 
 
 def _undersides(corners: Array, facing: Array) -> Array:

@@ -132,7 +132,8 @@ def by_triangles(
     lifting: Lifting, points: Array, triangles: np.ndarray, name: str, mirror: str, about: Standing
 ) -> list[MadeBody]:
     """A body that stands on the blank, bent onto the form, and its twin where it is mirrored."""
-    told = {"depth_min": about.low, "depth_max": about.high, "crosses": about.crosses, "floats_max": about.floats}
+    told = {"depth_min": about.low, "depth_max": about.high, "crosses": about.crosses, "floats_max": about.floats,
+            "footprint": about.footprint}  # fmt: skip
     bent, corners, off = bent_triangles(lifting, points, triangles, name)
     made = [triangles_made(name, bent, corners, off, **told)]
     if mirror != "none":

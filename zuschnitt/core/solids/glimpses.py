@@ -32,6 +32,8 @@ REACH = 2e-3
 """Pieces reach through the surface by this part of the form's size."""
 ROUGH = 5e-4
 """Outlines are made lighter by so much of the form's size."""
+TURN = 0.3
+"""Flat bodies are looked at as triangles that turn by so many radians at most."""
 SHARP = np.cos(np.radians(30))
 """Triangles that meet at more than this are seen to meet in an edge."""
 
@@ -41,7 +43,7 @@ class _Kept:
 
     def __init__(self) -> None:
         self._forms: tuple[Form, Blank, MeshBody | None, tuple[Array, ...]] | None = None
-        self._files: tuple[bytes, Array, np.ndarray, np.ndarray] | None = None
+        self._files: tuple[bytes, float, Array, np.ndarray, np.ndarray] | None = None
 
     def under(self, form: Form, blank: Blank) -> tuple[MeshBody | None, tuple[Array, ...]]:
         """The closed body under a blank, None where its faces are open, and the form's edges."""
@@ -50,20 +52,20 @@ class _Kept:
             self._forms = form, blank, mesh_under(form, blank), edges
         return self._forms[2:]
 
-    def flat(self, content: bytes, name: str) -> tuple[Array, np.ndarray, np.ndarray]:
-        """Points (n, 3) and triangles (t, 3) of all that a file holds, and its edges (e, 2)."""
-        if self._files is None or self._files[0] is not content:
+    def flat(self, content: bytes, name: str, length: float) -> tuple[Array, np.ndarray, np.ndarray]:
+        """Points (n, 3) and triangles (t, 3) of all that a file holds, and its edges (e, 2), divided to a length."""
+        if self._files is None or self._files[0] is not content or self._files[1] != length:
             if name.lower().endswith(STEP):
-                points, triangles = triangles_of(read_body(content, name))
+                points, triangles = triangles_of(read_body(content, name), TURN)
             else:
                 given = read_triangles(content, name)
                 points, triangles = given.points, given.triangles
             node = clusters(points, 1e-6)
             points, triangles = points[np.unique(node, return_index=True)[1]], node[triangles]
             body = MeshBody.of(points, triangles, name)
-            finer = body.divided(float(np.linalg.norm(np.ptp(points, axis=0))) / ACROSS)
-            self._files = content, *finer, _sharp(*finer)
-        return self._files[1:]
+            finer = body.divided(length)
+            self._files = content, length, *finer, _sharp(*finer)
+        return self._files[2:]
 
 
 _kept = _Kept()
@@ -89,15 +91,14 @@ def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height:
             for ring in (walked.exterior, *walked.interiors):
                 along = np.array(shapely.segmentize(ring, size / ACROSS).coords)
                 lines.extend(carried(lifting, np.column_stack([along, np.full(len(along), z)])) for z in (0.0, height))
-    if body is None:
-        return Glimpse.of_bodies([piece.triangles for piece in pieces], lines)
-    whole = body if not pieces else body.united(pieces) if height > 0 else body.cut(pieces)
-    return Glimpse(*whole.shaded(), tuple(lines))
+    if body is not None and height < 0 and pieces:
+        return Glimpse(*body.cut(pieces).shaded(), tuple(lines))
+    return Glimpse.of_shaded([each.shaded() for each in (body, *pieces) if each is not None], lines)
 
 
 def bent_glimpse(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> Glimpse:
     """The bodies of a file that stand on a blank, bent onto the form."""
-    points, triangles, edges = _kept.flat(content, name)
+    points, triangles, edges = _kept.flat(content, name, form.size / ACROSS)
     bent = carried(Lifting(form, blank.correspondence), how.points(points, blank))
     bodies, lines = [(bent, triangles)], bent[edges]
     if how.mirror != "none":

@@ -63,6 +63,7 @@ def _body(name: str, shape: TopoDS_Shape, deviation: float, about: Standing) -> 
         depth_max=about.high,
         crosses=about.crosses,
         floats_max=about.floats,
+        footprint=about.footprint,
     )
 
 

@@ -1,21 +1,19 @@
-"""Artwork on the blank, with the handles of that which is selected."""
+"""Artwork on the blank."""
 
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from ...core.job.route import Row
-from ...core.operations.registry import known_entry
 from ...core.plane.artwork import Artwork
 from ...core.plane.contour import Contour, cut_out
 from ..drawing import figures_of
 from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme
-from ..tools.grips import HANDLE, Grip, handle_places, within
 from .layer import BlankLayer, BlankScene
-from .paths import KeptPath, hatch, path_of, polygon, short_parts, stroke
+from .paths import KeptPath, hatch, path_of, short_parts, stroke
 
 COARSE = 0.05
 """Arcs of what moves are flattened to this in mm."""
@@ -37,29 +35,9 @@ class ArtworkLayer(BlankLayer):
             if row.id == scene.session.selected and figures_of(row) is not None:
                 continue  # the drawing that is worked on shows itself
             self._paint(painter, scene, row, artwork)
-            if row.id == scene.session.selected and movable(row):
-                self._paint_handles(painter, scene, row)
 
     def legend(self, scene: BlankScene) -> str:
         return "MARK —" if scene.session.on_blank("artwork") or scene.session.on_blank("traced") else ""
-
-    def grip(self, scene: BlankScene, position: QPointF) -> Grip | None:
-        row = scene.session.selected_row
-        here = np.array([position.x(), position.y()])
-        if row is not None and movable(row):
-            for name, place in handles(scene, row).items():
-                if np.abs(place - here).max() <= HANDLE:
-                    frame = frame_of(scene, row)
-                    assert frame is not None
-                    pivot = frame.mean(axis=0) if name == "turn" else frame[(int(name[-1]) + 2) % 4]
-                    return Grip(name.rstrip("0123"), row.id, scene.view.to_blank(position), pivot)
-        point = scene.view.to_blank(position)
-        rows = [each for each in scene.session.on_blank("artwork") if movable(each)]
-        for each in sorted(rows, key=lambda r: r.id != scene.session.selected):
-            frame = frame_of(scene, each)
-            if frame is not None and within(frame, point, 4 / scene.view.scale):
-                return Grip("move", each.id, point, frame.mean(axis=0))
-        return None
 
     def _paint(self, painter: QPainter, scene: BlankScene, row: Row, artwork: Artwork) -> None:
         """In ochre; where it leaves the blank, dotted in another colour. Finer while it moves."""
@@ -80,25 +58,6 @@ class ArtworkLayer(BlankLayer):
             stroke(painter, paths, QPen(QColor(now.blank_face), 2.4))
         stroke(painter, paths, QPen(QColor(now.blank), width))
         painter.restore()
-
-    def _paint_handles(self, painter: QPainter, scene: BlankScene, row: Row) -> None:
-        frame = frame_of(scene, row)
-        if frame is None:
-            return
-        now = theme()
-        pixels, places = scene.view.to_pixels(frame), handles(scene, row)
-        painter.setPen(QPen(QColor(now.quiet), 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolygon(polygon(pixels))
-        painter.drawLine(QPointF(*((pixels[2] + pixels[3]) / 2)), QPointF(*places["turn"]))
-        painter.setBrush(QColor(now.paper))
-        painter.setPen(QPen(QColor(now.ink), 1.1))
-        for name, (x, y) in places.items():
-            if name == "turn":
-                painter.drawEllipse(QPointF(x, y), 5, 5)
-            else:
-                painter.drawRect(QRectF(x - HANDLE / 2, y - HANDLE / 2, HANDLE, HANDLE))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _parts_of(self, row: Row, artwork: Artwork, moving: bool) -> list[QPainterPath]:
         """Paths of its contours; while it moves, of not too many of their points."""
@@ -143,34 +102,11 @@ def coarse(artwork: Artwork, every: int) -> list[Contour]:
     return [Contour.polyline(thinned_out(line, every)) for line in lines]
 
 
-def movable(row: Row) -> bool:
-    """Whether a row places what it gives by numbers that a drag can change."""
-    known = known_entry(row.operation)
-    return known is not None and known.placed
-
-
 def artworks(scene: BlankScene) -> list[tuple[Row, Artwork]]:
     """The artwork on the blank, by its rows."""
     session = scene.session
     found = [(row, session.value(row, "artwork")) for row in session.on_blank("artwork")]
     return [(row, artwork) for row, artwork in found if artwork is not None]
-
-
-def frame_of(scene: BlankScene, row: Row) -> np.ndarray | None:
-    """Corners (4, 2) of the artwork's frame on the blank, from its lower left, as it now lies."""
-    artwork = next((a for r, a in artworks(scene) if r.id == row.id), None)
-    if artwork is None:
-        return None
-    x0, y0, x1, y1 = artwork.bounds
-    corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
-    motion = scene.session.motions.get(row.id)
-    return corners if motion is None else motion.apply(corners)
-
-
-def handles(scene: BlankScene, row: Row) -> dict[str, np.ndarray]:
-    """Pixels (2,) of the corner handles and of the one that turns."""
-    frame = frame_of(scene, row)
-    return {} if frame is None else handle_places(scene.view.to_pixels(frame))
 
 
 def _moved(motion: Motion) -> QTransform:

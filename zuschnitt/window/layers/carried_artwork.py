@@ -52,6 +52,8 @@ class CarriedArtwork(FormLayer):
         session, row = scene.session, scene.session.selected_row
         if row is None or scene.blank is None or Looks.of(row.view).unseen or _wrapped(scene, row):
             return [], [], []
+        if session.body_of(row) is not None:  # it is seen as a body
+            return [], [], []
         drawing = session.drawings.now()
         contours: Sequence[Contour] = ()
         bounding = False  # an outline in place of the blank's is not cut out of it

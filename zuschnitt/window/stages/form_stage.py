@@ -98,13 +98,14 @@ class FormStage(Stage):
         return self.session.value(self.session.nearby("blank"), "blank")
 
     def form_row(self) -> Row | None:
-        """The row whose form is shown: that which something is picked from, or the one nearby."""
+        """The row whose form is shown: that which something is picked from, what is made of the selected artwork, or
+        the one nearby."""
         wanted = self.session.wanted
         row = self.session.row(wanted.row_id) if wanted is not None else None
         source = entries()[row.operation].source_of("form") if row is not None else None
         if row is not None and source is not None:
             return self.session.job.source(row, source)
-        return self.session.nearby("form")
+        return self.session.body_of(self.session.selected_row) or self.session.nearby("form")
 
     @property
     def tool(self) -> Tool:
@@ -143,6 +144,9 @@ class FormStage(Stage):
             self.hidden = hidden if len(hidden & {f.number for f in form.faces}) < len(form.faces) else frozenset()
             self.picture.hide(self.hidden)
         other = self.picture.glimpse(glimpse)
+        if other and glimpse is not None:
+            self._moving = True
+            self._rest.start()
         self.about = f"{row.name.lower()} · {self.faces.said()}" if row and form else ""
         self.warning = self.session.stale(row)
         scene = self.scene()
@@ -186,7 +190,8 @@ class FormStage(Stage):
                 layer.follow(self.picture.lines, scene)
         self._moving = bool(self.session.motions)
         self._rest.start()
-        self._stale = True
+        if not self.session.glimpses:  # else all of it is drawn with the next one
+            self._stale = True
         self.update()
 
     # --- looking -------------------------------------------------------------------------------

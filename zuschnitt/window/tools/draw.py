@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -39,6 +40,7 @@ class Draw(Tool):
         self.caught: Caught | None = None
         self._start: np.ndarray | None = None
         self._moving: LiveDrawing | None = None
+        self._tried: tuple[LiveDrawing, list[dict]] | None = None
         self._box: tuple[np.ndarray, np.ndarray] | None = None
         self._at: np.ndarray | None = None
 
@@ -143,6 +145,10 @@ class Draw(Tool):
 
     def _rest(self) -> None:
         self._box = self._moving = None
+        tried, self._tried = self._tried, None
+        if tried is not None:
+            self._set(*tried, "Move figures")
+            self.session.drawings.try_out(None)
         self.session.end_step()
         self.stage.update()
 
@@ -162,12 +168,20 @@ class Draw(Tool):
             caught = drawing.catcher.at(here + step, self._reach(), picked)
             if caught is not None:
                 self.caught, step, grain = caught, caught.point - here, 0.0
-        lines = shifted(drawing, picked, step, grain)
-        self._set(drawing, lines, "Move figures")
+        self._try(drawing, shifted(drawing, picked, step, grain))
 
     def _set(self, drawing: LiveDrawing, lines: list[dict], what: str) -> None:
         name, row_id = drawing.parameter.name, drawing.row.id
         self.session.attempt(what, lambda job: job.set(row_id, name, lines), merge=f"{row_id}.{name}")
+
+    def _try(self, drawing: LiveDrawing, lines: list[dict]) -> None:
+        """Shows the drawing with those lines, and roughly what is made of it, without an edit."""
+        name, row = drawing.parameter.name, drawing.row
+        self._tried = drawing, lines
+        self.session.drawings.try_out(replace(row, parameters={**row.parameters, name: lines}))
+        body = self.session.body_of(row)
+        if body is not None:
+            self.session.glimpse(body.id, lambda job: job.set(row.id, name, lines))
 
     def _place(self, at: np.ndarray) -> None:
         drawing, key = self.drawing(), self.session.placing

@@ -9,11 +9,12 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
 from ...core.job.route import Job, Row
+from ...core.plane.region import Region
 from ...core.results.artwork import ArtworkResult
 from ..drawing import grain_of, written
-from ..layers.artwork import movable
+from ..layers.handles import held, movable
 from ..motion import Motion
-from ..session import Session
+from ..session import Session, glimpsed
 from .grips import Grip, motion_of
 from .tool import Tool
 
@@ -21,6 +22,8 @@ if TYPE_CHECKING:
     from ..stages.blank_stage import BlankStage
     from ..stages.form_stage import FormStage
 
+ROUGH = 0.05
+"""Outlines are flattened to this, in mm, to ask what is under the mouse."""
 NEAR = 9
 """Within this many pixels a curve is meant."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -41,13 +44,13 @@ class MoveOnBlank(Tool):
     def press(self, event: QMouseEvent) -> bool:
         self._grip = self.stage.grip_at(event.position())
         if self._grip is not None:
-            self.stage.session.select(self._grip.row_id)
+            take_hold(self.stage.session, self._grip.row_id)
         return self._grip is not None
 
     def drag(self, event: QMouseEvent) -> None:
         if self._grip is not None:
             at = self.stage.view.to_blank(event.position())
-            self.stage.session.drag(self._grip.row_id, motion_of(self._grip, at, event.modifiers()))
+            moved(self.stage.session, self._grip.row_id, motion_of(self._grip, at, event.modifiers()))
 
     def drop(self, event: QMouseEvent) -> None:
         if self._grip is not None:
@@ -63,8 +66,8 @@ class MoveOnBlank(Tool):
         return SHAPES[grip.what] if grip is not None else None
 
     def key(self, event: QKeyEvent) -> bool:
-        session, row = self.stage.session, self.stage.session.selected_row
-        if event.key() not in ARROWS or row is None or not movable(row):
+        session, row = self.stage.session, held(self.stage.session)
+        if event.key() not in ARROWS or row is None:
             return False
         far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         x, y = ARROWS[Qt.Key(event.key())]
@@ -81,9 +84,9 @@ class MoveOnForm(Tool):
         self._held: tuple[str, np.ndarray] | None = None
 
     def press(self, event: QMouseEvent) -> bool:
-        self._held = self._artwork_under(event.position())
+        self._held = self._artwork_under(event.position()) or self._raised_under(event.position())
         if self._held is not None:
-            self.stage.session.select(self._held[0])
+            take_hold(self.stage.session, self._held[0])
         return self._held is not None
 
     def drag(self, event: QMouseEvent) -> None:
@@ -94,14 +97,28 @@ class MoveOnForm(Tool):
         here = blank.correspondence.to_blank(under[1])
         if here.inside[0]:
             shift = here.points[0] - start
-            self.stage.session.drag(row_id, Motion(shift=(float(shift[0]), float(shift[1]))))
+            moved(self.stage.session, row_id, Motion(shift=(float(shift[0]), float(shift[1]))))
 
     def drop(self, event: QMouseEvent) -> None:
         if self._held is not None:
             dropped(self.stage.session, self._held[0])
 
     def click(self, event: QMouseEvent) -> bool:
+        if self._held is not None and self.stage.faces.ready:
+            return self.stage.faces.click(event)
         return self._held is not None
+
+    def _raised_under(self, position: QPointF) -> tuple[str, np.ndarray] | None:
+        """The artwork of which the selected row makes a body, where that is under the mouse, and the blank point."""
+        session, blank, under = self.stage.session, self.stage.blank(), self.stage.under(position)
+        row = held(session)
+        if row is None or row.id == session.selected or under is None or blank is None:
+            return None
+        artwork, here = session.value(row, "artwork"), blank.correspondence.to_blank(under[1])
+        closed = [contour.flattened(ROUGH) for contour in artwork.contours if contour.closed] if artwork else []
+        if not closed or not here.inside[0] or not Region(tuple(closed)).contains(here.points)[0]:
+            return None
+        return row.id, here.points[0]
 
     def _artwork_under(self, position: QPointF) -> tuple[str, np.ndarray] | None:
         """The artwork row whose wrapped curve is under the mouse, and the blank point there."""
@@ -119,27 +136,48 @@ class MoveOnForm(Tool):
         return None
 
 
+def take_hold(session: Session, row_id: str) -> None:
+    """Selects what is taken hold of, unless what is selected makes a body of it, which is to follow."""
+    row = held(session)
+    if row is None or row.id != row_id:
+        session.select(row_id)
+
+
+def moved(session: Session, row_id: str, motion: Motion) -> None:
+    """Shows what is dragged where it now is, and roughly what becomes of it."""
+    session.drag(row_id, motion)
+    row, selected = session.row(row_id), session.selected_row
+    shown = selected if selected is not None and glimpsed(selected) else session.body_of(row)
+    values = _moved_values(session, row, motion, 0.0) if row is not None and shown is not None else {}
+    if shown is not None and values:
+        session.glimpse(shown.id, lambda job: job.set_many(row_id, values))
+
+
 def dropped(session: Session, row_id: str, grain: float = 0.0) -> None:
     """Turns a drag into an edit of the row's numbers; a place is rounded to ``grain`` mm where it is only moved."""
     motion, row = session.rested(), session.row(row_id)
     if motion is None or row is None:
         return
+    changed = _moved_values(session, row, motion, grain)
+    if not changed or not session.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
+        session.drag(row_id, None)
+
+
+def _moved_values(session: Session, row: Row, motion: Motion, grain: float) -> dict[str, str]:
+    """The numbers of a row that a motion changes, as they are written; none where it lies nowhere yet."""
     values = placement(session, row)
     if values is None:
-        session.drag(row_id, None)
-        return
+        return {}
     x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
     turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
     new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
     only_moved = motion.turn == 0 and motion.scale == 1
     numbers = given(session.job, row)
-    changed = {
+    return {
         k: written(v, grain if only_moved and k in "xy" else 0.0)
         for k, v in new.items()
         if numbers[k] is None or abs(v - numbers[k]) > 1e-9
     }
-    if not changed or not session.edit("Move artwork", lambda job: job.set_many(row_id, changed)):
-        session.drag(row_id, None)
 
 
 def placement(session: Session, row: Row) -> dict[str, float] | None:
