@@ -8,7 +8,8 @@ import pytest
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.job.evaluate import run_all
 from zuschnitt.core.job.route import Job
-from zuschnitt.core.solids.explore import box_of, volume
+from zuschnitt.core.solids.boxes import box_of
+from zuschnitt.core.solids.explore import volume
 from zuschnitt.core.solids.primitives import block, dome, tube
 
 PI = np.pi

@@ -17,9 +17,10 @@ from ..form.form import Form
 from ..form.made_body import MadeBody
 from ..kernel.forms import form_of_shape
 from ..kernel.step_out import named_shapes_bytes
+from .boxes import box_of
 from .by_mesh import form_of_meshes
 from .copying import compound
-from .explore import box_of, each, volume
+from .explore import each, volume
 from .packing import packed, unpacked
 from .shape import shape_of
 

@@ -31,8 +31,9 @@ from ..geometry.curves import Array, Spline
 from ..kernel.edges import curve_edge
 from ..progress import SILENT, Progress
 from ..wording import coordinates
+from .boxes import box_of, rough_box
 from .copying import Copy, compound
-from .explore import box_of, centre, each, rough_box, shared_faces
+from .explore import centre, each, shared_faces
 from .placing import moved
 
 EXACT, RELAXED = 1e-6, 0.01

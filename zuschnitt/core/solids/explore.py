@@ -6,8 +6,6 @@ from collections import deque
 from collections.abc import Iterator, Sequence
 
 import numpy as np
-from OCP.Bnd import Bnd_Box
-from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
@@ -17,10 +15,10 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ..geometry.curves import Array
 
-FINE, ROUGH = 1e-7, 1e-3
-"""Volumes are integrated to this part of them."""
-AGREE = 1e-7
-"""Two rules that differ by no more than this part are both right."""
+FINE, ROUGH = 1e-9, 1e-6
+"""Volumes are integrated to this part of them,"""
+CENTRE = 1e-3
+"""and centres of gravity found within this part of the size."""
 
 
 def each(shape: TopoDS_Shape, kind) -> Iterator[TopoDS_Shape]:
@@ -35,59 +33,38 @@ def solids_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     return list(each(shape, TopAbs_SOLID))
 
 
-def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:
-    """The lowest and the highest corner (3,) of a shape's bounding box."""
-    box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box, False, False)
-    if box.IsVoid():
-        return np.zeros(3), np.zeros(3)
-    found = np.array(box.Get())
-    return found[:3] + box.GetGap(), found[3:] - box.GetGap()
-
-
-def rough_box(shape: TopoDS_Shape) -> tuple[Array, Array]:
-    """Like ``box_of``, but quick: it may be larger than need be."""
-    box = Bnd_Box()
-    BRepBndLib.Add_s(shape, box, False)
-    found = np.array(box.Get())
-    return found[:3], found[3:]
-
-
 _measured: deque[tuple[TopoDS_Shape, float]] = deque(maxlen=8)
 
 
 def volume(shape: TopoDS_Shape) -> float:
     """In mm³; negative where the shape is inside out. Those asked for last are remembered: it takes its time.
 
-    The kernel's adaptive rule is fast, but may stop early and miss a part of a face with many spans; where its rule
-    of fixed order finds something else, the slow rule of Gauss and Kronrod decides, which goes from knot to knot.
+    By the kernel's rule of Gauss and Kronrod, which goes from knot to knot; its other rules may miss a part of a face
+    with many spans.
     """
     known = next((found for other, found in _measured if shape.IsEqual(other)), None)
     if known is None:
-        known = float(_integrated(shape, FINE).Mass())
-        if abs(float(_integrated(shape).Mass()) - known) > AGREE * abs(known):
-            about = GProp_GProps()
-            BRepGProp.VolumePropertiesGK_s(shape, about, FINE, False, True)
-            known = float(about.Mass())
+        known = _integrated(shape, FINE)
         _measured.append((shape, known))
     return known
 
 
 def rough_volume(shape: TopoDS_Shape) -> float:
-    """Like ``volume``, but quick: mostly it is less than a thousandth off, but nothing is made sure of."""
-    return float(_integrated(shape, ROUGH).Mass())
+    """Like ``volume``, but quick."""
+    return _integrated(shape, ROUGH)
 
 
-def _integrated(shape: TopoDS_Shape, *accuracy: float) -> GProp_GProps:
-    """By the kernel's adaptive rule, or without an accuracy by that of fixed order."""
+def _integrated(shape: TopoDS_Shape, accuracy: float) -> float:
     about = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, about, *accuracy)
-    return about
+    BRepGProp.VolumePropertiesGK_s(shape, about, accuracy, False, True)
+    return float(about.Mass())
 
 
 def centre(shape: TopoDS_Shape) -> Array:
     """The centre of gravity (3,) of a solid."""
-    at = _integrated(shape, ROUGH).CentreOfMass()
+    about = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, about, CENTRE)
+    at = about.CentreOfMass()
     return np.array([at.X(), at.Y(), at.Z()])
 
 

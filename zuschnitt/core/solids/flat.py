@@ -20,7 +20,8 @@ from ..errors import CannotBeDone
 from ..geometry.curves import Spline
 from ..kernel.edges import curve_edge, span_edge
 from ..plane.contour import Contour
-from .explore import box_of, each
+from .boxes import box_of
+from .explore import each
 from .placing import moved
 
 

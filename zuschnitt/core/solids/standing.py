@@ -18,8 +18,9 @@ from ..progress import SILENT, Progress
 from .bent_mesh import by_triangles
 from .bodies import made_body
 from .body_file import read_body
+from .boxes import box_of
 from .carrying import carry_body
-from .explore import box_of, each
+from .explore import each
 from .placing import mirrored, placed
 from .triangulated import even_triangles, triangles_of
 from .under import has_triangles

@@ -19,9 +19,10 @@ from ..geometry.surfaces import Cone, Cylinder
 from ..mesh.mesh_surface import MeshSurface
 from ..plane.contour import Contour
 from ..wording import coordinates
+from .boxes import box_of
 from .carrying import Carried
 from .copying import Copy
-from .explore import box_of, each, shared_faces
+from .explore import each, shared_faces
 from .flat import prism
 
 EXACT, RELAXED = 1e-5, 5e-3

@@ -13,7 +13,8 @@ from ..errors import CannotBeDone
 from ..form.joined_triangles import joined_triangles
 from ..geometry.curves import Array
 from ..kernel.forms import form_of_shape
-from .explore import box_of, each
+from .boxes import box_of
+from .explore import each
 
 FINE, TURN = 5e-4, 0.05
 """Flat bodies are looked at as triangles within this part of their size, that turn by so many radians at most."""
