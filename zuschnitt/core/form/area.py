@@ -1,4 +1,4 @@
-"""The true area of a trimmed face."""
+"""The true area of a trimmed face, and its share of the volume that it bounds."""
 
 from __future__ import annotations
 
@@ -9,28 +9,54 @@ from ..geometry.surfaces import Cylinder, Plane, Surface
 from .form import Coedge, Face
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
+SPANS = 8
+"""A walk is integrated over in so many spans at least,"""
+ACROSS = 4
+"""and a surface over so many in each direction."""
+UPRIGHT = 1e-12
+"""Lines in the parameters run along one of them where the other changes by no more than this part of it."""
 
 
 def face_area(face: Face) -> float:
-    """Area in mm² of ``face`` on its true surface.
-
-    Green's theorem in the parameters: the integral of |du x dv| over the face is that of
-    F dv round its loops, with F the integral of |du x dv| along u. Both by Gauss-Legendre rules.
-    """
-    walks = [coedge for loop in face.loops for coedge in loop]
+    """Area in mm² of ``face`` on its true surface."""
     if isinstance(face.surface, Plane):
-        return abs(sum(map(_inside, walks)))
+        return abs(_in_parameters(face))
     if isinstance(face.surface, Cylinder):
-        return face.surface.radius * abs(sum(map(_inside, walks)))
+        return abs(face.surface.radius) * abs(_in_parameters(face))
+    return face_measures(face)[0]
+
+
+def face_measures(face: Face) -> tuple[float, float]:
+    """Area in mm² of ``face`` on its true surface, and its share in mm³ of the volume within the faces of a body.
+
+    The volume is a third of the integral of position times outer normal (divergence theorem). Over a rectangle of
+    parameters by a product of Gauss-Legendre rules; else by Green's theorem: the integral of f over the face is that
+    of F dv round its loops, with F the integral of f along u.
+    """
+    way = -1.0 if face.reversed else 1.0
+    if isinstance(face.surface, Plane):
+        area = abs(_in_parameters(face))
+        plane = face.surface.frame
+        return area, way * plane.hand * float(plane.origin @ plane.axes[2]) * area / 3
+    rectangle = _rectangle(face)
+    if rectangle is not None:
+        area, volume = _over_rectangle(face.surface, *rectangle)
+        return area, way * volume
+    walks = [coedge for loop in face.loops for coedge in loop]
     low = min(c.uv(np.linspace(c.start, c.end, 9))[:, 0].min() for c in walks)
-    total = 0.0
+    total = np.zeros(2)
     for coedge in walks:
-        t, weights = gauss_rule(_breaks(coedge.curve, coedge.start, coedge.end))
+        t, weights = gauss_rule(_breaks(coedge, face.surface))
         weights = weights * coedge.curve.derivative(t)[:, 1]
         rises = np.nonzero(weights)[0]  # along u nothing is added
         if len(rises):
-            total += (weights[rises] * _strip(face.surface, low, coedge.uv(t[rises]))).sum()
-    return abs(float(total))
+            total += weights[rises] @ _strip(face.surface, low, coedge.uv(t[rises]))
+    area, volume = total.tolist()
+    return abs(area), way * volume * (1.0 if area >= 0 else -1.0)
+
+
+def _in_parameters(face: Face) -> float:
+    return sum(_inside(coedge) for loop in face.loops for coedge in loop)
 
 
 def _inside(coedge: Coedge) -> float:
@@ -39,19 +65,34 @@ def _inside(coedge: Coedge) -> float:
     if isinstance(curve, Line):
         (u0, v0), (u1, v1) = (curve.origin + t * curve.direction for t in (start, end))
         return float((u0 + u1) * (v1 - v0) / 2)
-    t, weights = gauss_rule(_breaks(curve, start, end))
+    t, weights = gauss_rule(_spans(curve, start, end))
     return float(weights @ (curve.evaluate(t)[:, 0] * curve.derivative(t)[:, 1]))
 
 
-def _breaks(curve: Curve, start: float, end: float) -> Array:
+def _spans(curve: Curve, start: float, end: float) -> Array:
     """Spans to integrate over, so that no knot lies within one."""
-    spans = np.linspace(start, end, 9)
+    spans = np.linspace(start, end, SPANS + 1)
     if isinstance(curve, Spline):
         low, high = sorted((start, end))
         inner = curve.breaks
-        spans = np.concatenate([spans, inner[(inner > low) & (inner < high)]])
-        spans = np.unique(spans) if start < end else np.unique(spans)[::-1]
+        spans = np.unique(np.r_[spans, inner[(inner > low) & (inner < high)]])
+        spans = spans if start < end else spans[::-1]
     return spans
+
+
+def _breaks(coedge: Coedge, surface: Surface) -> Array:
+    """As ``_spans``; along a line no knot of the surface is passed within one either."""
+    spans = _spans(coedge.curve, coedge.start, coedge.end)
+    if not isinstance(coedge.curve, Line):
+        return spans
+    found = [spans]
+    for axis, breaks in ((0, surface.breaks_u), (1, surface.breaks_v)):
+        slope = coedge.curve.direction[axis]
+        if len(breaks) and abs(slope) > 0:
+            at = (breaks - coedge.curve.origin[axis]) / slope
+            found.append(at[(at > min(spans[0], spans[-1])) & (at < max(spans[0], spans[-1]))])
+    every = np.unique(np.concatenate(found))
+    return every if coedge.start < coedge.end else every[::-1]
 
 
 def gauss_rule(breaks: Array) -> tuple[Array, Array]:
@@ -60,9 +101,47 @@ def gauss_rule(breaks: Array) -> tuple[Array, Array]:
     return (breaks[:-1, None] + half * (NODES + 1)).ravel(), (half * WEIGHTS).ravel()
 
 
+def _rectangle(face: Face) -> tuple[float, float, float, float] | None:
+    """The rectangle of parameters that a face is, as least and largest u, then v; None where it is none."""
+    if len(face.loops) != 1:
+        return None
+    corners = []
+    for coedge in face.loops[0]:
+        if not isinstance(coedge.curve, Line):
+            return None
+        ends = coedge.ends
+        across, up = np.abs(ends[1] - ends[0]).tolist()
+        if min(across, up) > UPRIGHT * max(across, up):
+            return None
+        corners.append(ends[0])
+    points = np.array(corners)
+    (u0, v0), (u1, v1) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+    whole = (u1 - u0) * (v1 - v0)
+    return (u0, u1, v0, v1) if abs(abs(_in_parameters(face)) - whole) <= 1e-9 * whole else None
+
+
+def _over_rectangle(surface: Surface, u0: float, u1: float, v0: float, v1: float) -> tuple[float, float]:
+    """The area over a rectangle of parameters, and its share of the volume to the side of du x dv."""
+    (u, weights_u), (v, weights_v) = (
+        gauss_rule(np.unique(np.r_[np.linspace(low, high, ACROSS + 1), breaks[(breaks > low) & (breaks < high)]]))
+        for low, high, breaks in ((u0, u1, surface.breaks_u), (v0, v1, surface.breaks_v))
+    )
+    uv = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
+    both = np.outer(weights_u, weights_v).ravel() @ _densities(surface, uv)
+    return float(both[0]), float(both[1])
+
+
+def _densities(surface: Surface, uv: Array) -> Array:
+    """|du x dv| and a third of position times du x dv (n, 2)."""
+    normal = np.cross(*surface.derivatives(uv))
+    return np.column_stack(
+        [np.linalg.norm(normal, axis=1), np.einsum("ij,ij->i", surface.evaluate(uv), normal) / 3]
+    )  # fmt: skip
+
+
 def _strip(surface: Surface, low: float, uv: Array) -> Array:
-    """The integral of |du x dv| from ``low`` to each u, at each v of ``uv`` (n, 2)."""
-    total = np.zeros(len(uv))
+    """The integrals (n, 2) of both densities from ``low`` to each u, at each v of ``uv`` (n, 2)."""
+    total = np.zeros((len(uv), 2))
     begin = np.full(len(uv), low)
     for end in (*surface.breaks_u, np.inf):
         stop = np.clip(uv[:, 0], None, np.maximum(end, low))
@@ -71,8 +150,7 @@ def _strip(surface: Surface, low: float, uv: Array) -> Array:
             half = (stop - begin)[wide] / 2
             u = begin[wide, None] + half[:, None] * (NODES + 1)
             v = np.broadcast_to(uv[wide, 1:], u.shape)
-            du, dv = surface.derivatives(np.stack([u.ravel(), v.ravel()], axis=1))
-            size = np.linalg.norm(np.cross(du, dv), axis=1).reshape(u.shape)
-            total[wide] += half * (size @ WEIGHTS)
+            both = _densities(surface, np.stack([u.ravel(), v.ravel()], axis=1)).reshape(*u.shape, 2)
+            total[wide] += half[:, None] * np.einsum("nkd,k->nd", both, WEIGHTS)
         begin = stop
     return total

@@ -67,6 +67,11 @@ class Surface:
         return np.zeros(0)
 
     @property
+    def breaks_v(self) -> Array:
+        """The same of v."""
+        return np.zeros(0)
+
+    @property
     def sharp(self) -> tuple[Array, Array]:
         """Values of u, and of v, at which the surface is continuous but need not be smooth."""
         return np.zeros(0), np.zeros(0)
@@ -346,6 +351,11 @@ class Revolution(Lazy, Fitted):
     profile: Curve
     bounds: tuple[float, float, float, float]
     periods = (TURN, None)
+
+    @property
+    def breaks_v(self) -> Array:
+        even = np.linspace(self.bounds[2], self.bounds[3], 9)[1:-1]
+        return np.union1d(even, self.profile.breaks) if isinstance(self.profile, Spline) else even
 
     @property
     def sharp(self) -> tuple[Array, Array]:

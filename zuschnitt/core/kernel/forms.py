@@ -55,13 +55,21 @@ def form_of_shape(
     return with_meshes(connected(form))
 
 
+def faces_of(shape: TopoDS_Shape) -> list[Face]:
+    """The faces of a shape, each by itself: their areas are not worked out, and none is looked at."""
+    edges = indexed(shape, TopAbs_EDGE)
+    faces = indexed(shape, TopAbs_FACE)
+    return [_bounded(i, TopoDS.Face_s(faces.FindKey(i)), edges, "the body") for i in range(1, faces.Size() + 1)]
+
+
 def indexed(shape, kind) -> TopTools_IndexedMapOfShape:
     found = TopTools_IndexedMapOfShape()
     TopExp.MapShapes_s(shape, kind, found)
     return found
 
 
-def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Face:
+def _bounded(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Face:
+    """A face without its area."""
     forward = TopoDS.Face_s(face.Oriented(TopAbs_FORWARD))
     bounds = BRepTools.UVBounds_s(forward)
     surface = surface_of(BRepAdaptor_Surface(forward), bounds)
@@ -76,7 +84,11 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
         explorer.Next()
     if not loops:
         raise Refused(f"Face {number} of {name} has no outline; repair it and export again.", faces=[number])
-    made = with_poles_along_u(Face(number, surface, face.Orientation() == TopAbs_REVERSED, tuple(loops), 0.0))
+    return with_poles_along_u(Face(number, surface, face.Orientation() == TopAbs_REVERSED, tuple(loops), 0.0))
+
+
+def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Face:
+    made = _bounded(number, face, edges, name)
     surface = made.surface
     area = face_area(made)
     extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))

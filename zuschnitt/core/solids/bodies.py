@@ -7,8 +7,6 @@ from dataclasses import replace
 from typing import Any
 
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepGProp import BRepGProp
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
 from OCP.TopoDS import TopoDS_Shape
 
@@ -20,7 +18,7 @@ from ..kernel.step_out import named_shapes_bytes
 from .boxes import box_of
 from .by_mesh import form_of_meshes
 from .copying import compound
-from .explore import each, volume
+from .explore import each, measures
 from .packing import packed, unpacked
 from .shape import shape_of
 
@@ -30,12 +28,11 @@ def made_body(name: str, shape: TopoDS_Shape, deviation: float = 0.0, **more: An
     if not list(each(shape, TopAbs_SOLID)) or not BRepCheck_Analyzer(shape).IsValid():
         raise CannotBeDone(f"{name} does not become a valid body; make it simpler, or move it.")
     low, high = box_of(shape)
-    about = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(shape, about, 1e-6)
+    area, volume = measures(shape)
     return MadeBody(
         name,
-        volume(shape),
-        float(about.Mass()),
+        volume,
+        area,
         (*low.tolist(), *high.tolist()),
         sum(1 for _ in each(shape, TopAbs_FACE)),
         deviation,
