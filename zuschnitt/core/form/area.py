@@ -5,14 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from ..geometry.curves import Array, Curve, Line, Spline
-from ..geometry.surfaces import Cylinder, Plane, Surface
+from ..geometry.surfaces import Cylinder, Plane, SplineSurface, Surface
 from .form import Coedge, Face
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
+FEWER = np.polynomial.legendre.leggauss(8)
+"""Nodes and weights with which a third of position times du x dv of a spline of degree 5 is still exact."""
 SPANS = 8
-"""A walk is integrated over in so many spans at least,"""
+"""A walk along what is neither line nor spline is integrated over in so many spans,"""
 ACROSS = 4
-"""and a surface over so many in each direction."""
+"""and a surface without breaks over so many in each direction."""
 UPRIGHT = 1e-12
 """Lines in the parameters run along one of them where the other changes by no more than this part of it."""
 
@@ -44,14 +46,14 @@ def face_measures(face: Face) -> tuple[float, float]:
         return area, way * volume
     walks = [coedge for loop in face.loops for coedge in loop]
     low = min(c.uv(np.linspace(c.start, c.end, 9))[:, 0].min() for c in walks)
-    total = np.zeros(2)
+    places, factors = [], []
     for coedge in walks:
         t, weights = gauss_rule(_breaks(coedge, face.surface))
         weights = weights * coedge.curve.derivative(t)[:, 1]
         rises = np.nonzero(weights)[0]  # along u nothing is added
-        if len(rises):
-            total += weights[rises] @ _strip(face.surface, low, coedge.uv(t[rises]))
-    area, volume = total.tolist()
+        places.append(coedge.uv(t[rises]))
+        factors.append(weights[rises])
+    area, volume = (np.concatenate(factors) @ _strip(face.surface, low, np.vstack(places))).tolist()
     return abs(area), way * volume * (1.0 if area >= 0 else -1.0)
 
 
@@ -71,13 +73,14 @@ def _inside(coedge: Coedge) -> float:
 
 def _spans(curve: Curve, start: float, end: float) -> Array:
     """Spans to integrate over, so that no knot lies within one."""
-    spans = np.linspace(start, end, SPANS + 1)
-    if isinstance(curve, Spline):
-        low, high = sorted((start, end))
-        inner = curve.breaks
-        spans = np.unique(np.r_[spans, inner[(inner > low) & (inner < high)]])
-        spans = spans if start < end else spans[::-1]
-    return spans
+    if isinstance(curve, Line):
+        return np.array([start, end])
+    if not isinstance(curve, Spline):
+        return np.linspace(start, end, SPANS + 1)
+    low, high = sorted((start, end))
+    inner = curve.breaks
+    spans = np.unique(np.r_[np.linspace(low, high, 3), inner[(inner > low) & (inner < high)]])
+    return spans if start < end else spans[::-1]
 
 
 def _breaks(coedge: Coedge, surface: Surface) -> Array:
@@ -95,10 +98,10 @@ def _breaks(coedge: Coedge, surface: Surface) -> Array:
     return every if coedge.start < coedge.end else every[::-1]
 
 
-def gauss_rule(breaks: Array) -> tuple[Array, Array]:
+def gauss_rule(breaks: Array, rule: tuple[Array, Array] = (NODES, WEIGHTS)) -> tuple[Array, Array]:
     """Nodes and weights (n,) of a Gauss-Legendre rule on each span between ``breaks`` (k,)."""
     half = np.diff(breaks)[:, None] / 2
-    return (breaks[:-1, None] + half * (NODES + 1)).ravel(), (half * WEIGHTS).ravel()
+    return (breaks[:-1, None] + half * (rule[0] + 1)).ravel(), (half * rule[1]).ravel()
 
 
 def _rectangle(face: Face) -> tuple[float, float, float, float] | None:
@@ -122,10 +125,14 @@ def _rectangle(face: Face) -> tuple[float, float, float, float] | None:
 
 def _over_rectangle(surface: Surface, u0: float, u1: float, v0: float, v1: float) -> tuple[float, float]:
     """The area over a rectangle of parameters, and its share of the volume to the side of du x dv."""
-    (u, weights_u), (v, weights_v) = (
-        gauss_rule(np.unique(np.r_[np.linspace(low, high, ACROSS + 1), breaks[(breaks > low) & (breaks < high)]]))
-        for low, high, breaks in ((u0, u1, surface.breaks_u), (v0, v1, surface.breaks_v))
-    )
+    rules = []
+    for low, high, breaks in ((u0, u1, surface.breaks_u), (v0, v1, surface.breaks_v)):
+        if isinstance(surface, SplineSurface):
+            inner, rule = breaks, FEWER if max(surface.degree_u, surface.degree_v) <= 5 else (NODES, WEIGHTS)
+        else:
+            inner, rule = np.union1d(breaks, np.linspace(low, high, ACROSS + 1)), (NODES, WEIGHTS)
+        rules.append(gauss_rule(np.r_[low, inner[(inner > low) & (inner < high)], high], rule))
+    (u, weights_u), (v, weights_v) = rules
     uv = np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2)
     both = np.outer(weights_u, weights_v).ravel() @ _densities(surface, uv)
     return float(both[0]), float(both[1])

@@ -35,7 +35,7 @@ BEYOND = 1e-9
 PER_DEGREE = 4
 MOST = 240
 """So many places are looked at in each direction for each span of a spline, times its degree, and at the most."""
-ROUNDS = 14
+ROUNDS = 8
 """So often the surroundings of a place are looked at four times more closely."""
 
 
@@ -97,7 +97,10 @@ def _furthest(
     step = np.array([np.diff(u).max(), np.diff(v).max()])
     wide = np.pad(out, 1, constant_values=-np.inf)
     around = [wide[1 + i : 1 + i + len(u), 1 + j : 1 + j + len(v)] for i in (-1, 0, 1) for j in (-1, 0, 1)]
-    peaks = np.argwhere(out >= np.max(around, axis=0))
+    steep = np.max([out - np.where(np.isfinite(each), each, out) for each in around], axis=0)
+    peaks = np.argwhere((out >= np.max(around, axis=0)) & (out + 2 * steep > best))
+    if not len(peaks):
+        return best
     at, value = _climbed(surface, grid[tuple(peaks.T)], step, bounds, axis, way)
     for k in np.argsort(-value):
         if value[k] <= best:
