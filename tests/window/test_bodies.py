@@ -5,15 +5,19 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import trimesh
-from PyQt6.QtCore import Qt
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.gp import gp_Pnt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
 
 from zuschnitt.core.job.route import Asset, Job
+from zuschnitt.core.kernel.step_out import named_shapes_bytes
+from zuschnitt.window.layers.handles import frame_of, handles, held
 from zuschnitt.window.theme import theme
 
-from .conftest import opened, settle
-from .test_window import LEFT, card, click_row
+from .conftest import opened, settle, wait
+from .test_window import LEFT, card, click_row, drag
 
 
 @pytest.fixture
@@ -78,3 +82,76 @@ def test_a_face_that_was_laid_exactly_never_fails_with_another_one(window):
     assert fails[np.isin(shown.face_of, relaxed)].any()
     assert not fails[~np.isin(shown.face_of, relaxed)].any()
     assert 0 < len(relaxed) < len(form.faces)
+
+
+@pytest.fixture
+def raised(application, tmp_path):
+    """A ring of artwork raised from a tube, and a body that stands on its blank."""
+    svg = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="30mm" height="30mm" viewBox="0 0 30 30">'
+        b'<circle cx="15" cy="15" r="14"/><circle cx="15" cy="15" r="8"/></svg>'
+    )
+    stud = named_shapes_bytes([("stud", BRepPrimAPI_MakeBox(gp_Pnt(0, 0, -1), gp_Pnt(12, 8, 4)).Shape())])
+    job = Job(thickness="2").with_asset(Asset("ring.svg", svg)).with_asset(Asset("stud.step", stud))
+    job = job.added("turned_body", top="200", cylinder="0", cone="300", outlet="80").added("develop")
+    job = job.added("place_artwork", file="ring.svg", x="-20", y="40").added("raise_artwork", by="3")
+    job = job.added("stand_body", file="stud.step", blank=job.rows[1].id, x="30", y="70")
+    made = opened(tmp_path, job)
+    yield next(made)
+    made.close()
+
+
+def dragged(window, row, across: int, up: int) -> tuple[list, QPoint]:
+    """What was seen while the frame of a row was dragged over the blank; the mouse is still down there."""
+    stage, seen = window.blank_stage, []
+    take = window.form_stage.picture.glimpse
+    window.form_stage.picture.glimpse = lambda glimpse: (seen.append(glimpse), take(glimpse))[1]
+    middle = frame_of(stage.scene(), row).mean(axis=0)
+    start = QPoint(*np.round(stage.view.to_pixels(middle[None])[0]).astype(int))
+    QTest.mousePress(stage, LEFT, pos=start)
+    end = start + QPoint(across, up)
+    for k in (1, 2, 3, 4):
+        QTest.mouseMove(stage, start + QPoint(across * k // 4, up * k // 4))
+        wait(lambda k=k: len({id(each) for each in seen if each is not None}) >= k, "a glimpse")
+    window.form_stage.picture.glimpse = take
+    return [each for each in seen if each is not None], end
+
+
+@pytest.mark.parametrize("number", [40, 50])
+def test_what_is_dragged_on_the_blank_is_seen_as_a_body_at_once(raised, number):
+    window, session = raised, raised.session
+    click_row(window, number)
+    row = held(session)
+    assert row.number == (30 if number == 40 else 50)
+    job, before = session.job, session.value(session.job.row(number), "form")
+    scale = window.blank_stage.view.scale
+    seen, end = dragged(window, row, 24, -16)
+    assert session.job is job and session.selected == session.job.row(number).id
+    QTest.mouseRelease(window.blank_stage, LEFT, pos=end)
+    settle(window)
+    assert not session.glimpses
+    moved = session.job.row(row.number).parameters
+    old = job.row(row.number).parameters
+    assert float(moved["x"]) - float(old["x"]) == pytest.approx(24 / scale, abs=1.5 / scale)
+    assert float(moved["y"]) - float(old["y"]) == pytest.approx(16 / scale, abs=1.5 / scale)
+    made = session.value(session.job.row(number), "form")
+    assert made is not before
+    for corner, last in zip(made.bounds, (seen[-1].points.min(axis=0), seen[-1].points.max(axis=0)), strict=True):
+        assert last == pytest.approx(corner, abs=1.5)  # of the last but one place of the mouse, perhaps
+
+    session.undo()
+    settle(window)
+    assert session.job.row(row.number).parameters == old
+
+
+def test_a_body_that_stands_on_the_blank_is_scaled_by_its_handles(raised):
+    window, session = raised, raised.session
+    click_row(window, 50)
+    stage = window.blank_stage
+    row = session.job.row(50)
+    places = handles(stage.scene(), row)
+    corner, other = (QPoint(*np.round(places[name]).astype(int)) for name in ("scale2", "scale0"))
+    drag(stage, corner, corner + (corner - other))
+    settle(window)
+    assert float(session.job.row(50).parameters["scale"]) == pytest.approx(2, abs=0.1)
+    assert session.states[row.id].status == "done"

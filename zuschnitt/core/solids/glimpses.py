@@ -22,6 +22,7 @@ from ..plane.contour import Contour
 from .bent_mesh import MIRRORED, carried
 from .body_file import read_body
 from .by_mesh import MeshBody
+from .outlines import sheet_under
 from .triangulated import triangles_of
 from .under import mesh_under
 
@@ -75,11 +76,14 @@ def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height:
     """The form with the closed outlines of a drawing raised by ``height`` mm, or sunk; of open faces the pieces."""
     lifting, size = Lifting(form, blank.correspondence), form.size
     body, edges = _kept.under(form, blank)
-    low, high = (-REACH * size, height) if height > 0 else (height, REACH * size)
+    reach = REACH * size if body is not None else 0.0
+    low, high = (-reach, height) if height > 0 else (height, reach)
     pieces: list[MeshBody] = []
     lines = list(edges) if body is not None else []
-    for figure in figures([c for c in drawing if c.layer != "REFERENCE" and c.closed]):
-        lying = figure.region.intersection(blank.region.shape).simplify(ROUGH * size)
+    closed = [c for c in drawing if c.layer != "REFERENCE" and c.closed]
+    sheet = sheet_under(blank, closed)
+    for figure in figures(closed):
+        lying = figure.region.intersection(sheet).simplify(ROUGH * size)
         for part in shapely.get_parts(lying):
             if not isinstance(part, shapely.Polygon) or part.is_empty:
                 continue

@@ -43,10 +43,7 @@ def flat_figures(blank: Blank, drawing: Sequence[Contour]) -> tuple[list[FlatFig
     if len(closed) < len(contours):
         messages.append(f"{counted(len(contours) - len(closed), 'open line')} left out: only closed outlines count.")
     found, cut_off, beside = [], 0, 0
-    sheet = blank.region.shape
-    if len(round_it := turns(blank.correspondence, closed)) > 1:  # round a closed face the blank goes on
-        sheet = shapely.union_all([shapely.transform(sheet, turn.motion.undo) for turn in round_it])
-        sheet = sheet.buffer(1e-6).buffer(-1e-6)
+    sheet = sheet_under(blank, closed)
     for figure in figures(closed):
         inside = figure.region.intersection(sheet).area
         if inside <= TOUCH * figure.region.area:
@@ -63,6 +60,15 @@ def flat_figures(blank: Blank, drawing: Sequence[Contour]) -> tuple[list[FlatFig
     if beside:
         messages.append(f"{counted(beside, 'outline')} left out, being beside the blank.")
     return found, tuple(messages)
+
+
+def sheet_under(blank: Blank, contours: Sequence[Contour]) -> shapely.Geometry:
+    """The blank as far as contours reach: round a closed face it goes on."""
+    sheet = blank.region.shape
+    if len(round_it := turns(blank.correspondence, contours)) > 1:
+        sheet = shapely.union_all([shapely.transform(sheet, turn.motion.undo) for turn in round_it])
+        sheet = sheet.buffer(1e-6).buffer(-1e-6)
+    return sheet
 
 
 def _figure(figure: Figure, contours: Sequence[Contour]) -> FlatFigure:
