@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import numpy as np
 import pytest
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
@@ -185,8 +187,10 @@ def test_a_flange_is_made_longer_by_its_end(window):
     moved = next(t for t in tips_of(session) if (t.way @ tip.way) > 0.99)
     assert (moved.point - tip.point) @ tip.way == pytest.approx(length - 12, abs=1e-6)
 
-    QTest.mouseClick(stage, LEFT, pos=form_pixel(window, moved.point))  # a click moves nothing
-    settle(window)
+    QTest.mouseClick(stage, LEFT, pos=form_pixel(window, moved.point))  # a click moves nothing, and shows nothing late
+    end = time.monotonic() + 0.6
+    wait(lambda: time.monotonic() > end, "a glimpse that must not come")
+    assert not session.glimpses and session.job.row(20).parameters["flanges"] == f"top:{length:g}"
     session.undo()
     settle(window)
     assert session.job.row(20).parameters["flanges"] == "top:12"

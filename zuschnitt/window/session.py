@@ -91,6 +91,7 @@ class Session(QObject):
         self.pending: set[str] = set()
         self.coarse: dict[str, Outcome] = {}
         self.glimpses: dict[str, Glimpse] = {}
+        self._glimpsing: str | None = None
         self.selected: str | None = None
         self.file: SavedFile | None = None
         self.saved: Job | None = self.history.now
@@ -305,10 +306,13 @@ class Session(QObject):
         """Has a row looked at as it would be with a job that is only tried out; what is refused shows nothing."""
         with suppress(ZuschnittError):
             self.engine.glimpse(tasks(make(self.job)), row_id)
+            self._glimpsing = row_id
 
-    def forget_glimpse(self, row_id: str) -> None:
-        """What a row really gives is seen again."""
-        if self.glimpses.pop(row_id, None) is not None:
+    def forget_glimpse(self) -> None:
+        """What rows really give is seen again; a glimpse that is still on its way is not."""
+        self._glimpsing = None
+        if self.glimpses:
+            self.glimpses.clear()
             self.seen_changed.emit()
 
     def put_together(self, share: float) -> None:
@@ -403,8 +407,7 @@ class Session(QObject):
         self._dragged = None if motion is None else row_id
         if motion is None:
             self.motions.pop(row_id, None)
-            self.glimpses.clear()
-            self.seen_changed.emit()
+            self.forget_glimpse()
         else:
             self.motions[row_id] = motion
         self.motion_changed.emit()
@@ -437,6 +440,8 @@ class Session(QObject):
             self.states[event.row_id] = state
             self.coarse.pop(event.row_id, None)
             self.glimpses.pop(event.row_id, None)
+            if event.row_id == self._glimpsing:
+                self._glimpsing = None
             self.pending.discard(event.row_id)
             self.runs.pop(event.row_id, None)
             if event.row_id != self._dragged:
@@ -446,12 +451,14 @@ class Session(QObject):
             self.coarse[event.row_id] = event.outcome
             self._row_is_new(event.row_id)
         elif isinstance(event, RowGlimpsed):
-            self.glimpses[event.row_id] = event.glimpse
-            self.seen_changed.emit()
+            if event.row_id == self._glimpsing:
+                self.glimpses[event.row_id] = event.glimpse
+                self.seen_changed.emit()
         elif isinstance(event, Finished):
             self.runs.clear()
             self.coarse.clear()
             self.glimpses.clear()
+            self._glimpsing = None
             self.pending.clear()
             self.motions = {row_id: m for row_id, m in self.motions.items() if row_id == self._dragged}
             self.work_changed.emit()

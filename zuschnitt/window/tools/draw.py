@@ -149,6 +149,8 @@ class Draw(Tool):
         if tried is not None:
             self._set(*tried, "Move figures")
             self.session.drawings.try_out(None)
+            if not self.session.pending:  # it is where it was
+                self.session.forget_glimpse()
         self.session.end_step()
         self.stage.update()
 

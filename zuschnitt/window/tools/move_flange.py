@@ -94,14 +94,13 @@ class MoveFlange(Tool):
         if grip is None or row is None:
             return
         if self._length == grip.length or not session.edit("Make a flange longer or shorter", self._edit):
-            session.forget_glimpse(row.id)
+            session.forget_glimpse()
         self._grip = None
 
     def click(self, event: QMouseEvent) -> bool:
-        grip, row = self._grip, self.stage.session.selected_row
-        self._grip = None
-        if grip is not None and row is not None:
-            self.stage.session.forget_glimpse(row.id)
+        grip, self._grip = self._grip, None
+        if grip is not None:
+            self.stage.session.forget_glimpse()
         return grip is not None
 
     def paint(self, painter: QPainter) -> None:
