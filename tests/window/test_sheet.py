@@ -196,6 +196,26 @@ def test_a_flange_is_made_longer_by_its_end(window):
     assert session.job.row(20).parameters["flanges"] == "top:12"
 
 
+def test_the_slider_folds_the_part_at_once_and_is_written_when_it_rests(window):
+    click_row(window, 20)
+    write(window, "opened", "auto")
+    session, slider, stage = window.session, window.card.folding.slider, window.form_stage
+    seen, job = [], session.job
+    glimpse = stage.picture.glimpse
+    stage.picture.glimpse = lambda it: (seen.append(it), glimpse(it))[1]
+    for k, value in enumerate((150, 100, 50), 1):
+        slider.setValue(value)
+        wait(lambda k=k: len({id(it) for it in seen if it is not None}) >= k, "a glimpse")
+        high = np.ptp(session.glimpses[session.job.row(20).id].points, axis=0)[2]
+    settle(window)
+    assert session.job.row(20).parameters["stage"] == "0.25" and not session.glimpses
+    bounds = session.value(session.job.row(20), "form").bounds
+    assert np.ptp(np.array(bounds), axis=0)[2] == pytest.approx(high, abs=0.3)
+    session.undo()
+    assert session.job == job
+    settle(window)
+
+
 def test_corners_are_rounded_one_by_one(window):
     def flat():
         return window.session.outcome(window.session.job.row(20)).result("blank").value

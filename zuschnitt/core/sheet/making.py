@@ -96,7 +96,7 @@ class Made:
 def sheet_part(form: Form, plan: SheetPlan, progress: Progress = SILENT) -> Made:
     """The sheet part that a solid is. Raises Refused, CannotBeDone and WrongCall."""
     _require(plan)
-    return _kept.opened(form, plan, progress).finished(plan, progress)
+    return _kept.made(form, plan, progress)
 
 
 def _require(plan: SheetPlan) -> None:
@@ -111,12 +111,19 @@ def _require(plan: SheetPlan) -> None:
 
 
 class _Kept:
-    """The part that was opened last, for a plan that differs only in what is done after that."""
+    """The part that was made last; and as it was opened, for a plan that differs only in what is done after that."""
 
     def __init__(self) -> None:
         self._last: tuple[Form, bytes, _Opened] | None = None
+        self._made: tuple[Form, bytes, Made] | None = None
 
-    def opened(self, form: Form, plan: SheetPlan, progress: Progress) -> _Opened:
+    def made(self, form: Form, plan: SheetPlan, progress: Progress) -> Made:
+        about = pickle.dumps(plan)
+        if self._made is None or self._made[0] is not form or self._made[1] != about:
+            self._made = form, about, self._opened(form, plan, progress).finished(plan, progress)
+        return self._made[2]
+
+    def _opened(self, form: Form, plan: SheetPlan, progress: Progress) -> _Opened:
         about = pickle.dumps([getattr(plan, name) for name in BEFORE])
         if self._last is None or self._last[0] is not form or self._last[1] != about:
             self._last = form, about, _Opened(form, plan, progress)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
 
 from ...core.job.route import Job, Row
 from ...core.operations.registry import entries
-from ..session import Session
+from ..session import Session, glimpsed
 from ..sliding import ENDS, ends_of, largest, share_of, slid
 from ..theme import font, theme
 
@@ -16,7 +16,8 @@ PLAYED = 2400
 """All stages are played in so many milliseconds."""
 PICTURES = 24
 WRITTEN = 250
-"""A stage that is seen at once is written into the job once in so many milliseconds, since its row is computed then."""
+"""A stage that is seen at once is written into the job once in so many milliseconds, since its row is computed then;
+one that is glimpsed when the slider has rested so long."""
 
 
 class FoldSlider(QWidget):
@@ -113,6 +114,10 @@ class FoldSlider(QWidget):
         row, share = self.row(), f"{value / STEPS:g}"
         if row is not None and slid(row):
             self.session.fold(row.id, value / STEPS)
+            if glimpsed(row):
+                self.session.glimpse(row.id, lambda job: job.set(row.id, slid(row), self._text(row, value / STEPS)))
+                self._write.start()  # once it rests
+                return
             if self.session.value(row, row.gives[0]) is None or not self._write.isActive():
                 self._written()
             return
@@ -129,6 +134,9 @@ class FoldSlider(QWidget):
             made = next(row for row in self.session.takers(self.session.job.row(blank_id)) if row.operation == key)
             self.session.select(made.id)
 
+    def _text(self, row: Row, share: float) -> str:
+        return f"{share * largest(self.session.job, row):g}"
+
     def _written(self) -> None:
         """The job has the stage that is looked at."""
         if self.session.folding is None:
@@ -138,5 +146,5 @@ class FoldSlider(QWidget):
         row = self.session.row(row_id)
         if row is not None and (name := slid(row)):
             self._write.start()
-            value = f"{share * largest(self.session.job, row):g}"
+            value = self._text(row, share)
             self.session.attempt("Fold", lambda job: job.set(row_id, name, value), merge=f"{row_id}.{name}")
