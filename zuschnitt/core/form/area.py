@@ -15,8 +15,10 @@ SPANS = 8
 """A walk along what is neither line nor spline is integrated over in so many spans,"""
 ACROSS = 4
 """and a surface without breaks over so many in each direction."""
+LOOKED_AT = 129
+"""At so many places along a walk it is looked where it passes a knot of the surface."""
 UPRIGHT = 1e-12
-"""Lines in the parameters run along one of them where the other changes by no more than this part of it."""
+"""Walks run along one of the parameters where the other changes by no more than this part of it."""
 
 
 def face_area(face: Face) -> float:
@@ -84,18 +86,18 @@ def _spans(curve: Curve, start: float, end: float) -> Array:
 
 
 def _breaks(coedge: Coedge, surface: Surface) -> Array:
-    """As ``_spans``; along a line no knot of the surface is passed within one either."""
-    spans = _spans(coedge.curve, coedge.start, coedge.end)
-    if not isinstance(coedge.curve, Line):
-        return spans
-    found = [spans]
-    for axis, breaks in ((0, surface.breaks_u), (1, surface.breaks_v)):
-        slope = coedge.curve.direction[axis]
-        if len(breaks) and abs(slope) > 0:
-            at = (breaks - coedge.curve.origin[axis]) / slope
-            found.append(at[(at > min(spans[0], spans[-1])) & (at < max(spans[0], spans[-1]))])
+    """As ``_spans``, and so that the walk passes no knot of the surface within one."""
+    curve, start, end = coedge.curve, coedge.start, coedge.end
+    found = [_spans(curve, start, end)]
+    t = np.linspace(start, end, 2 if isinstance(curve, Line) else LOOKED_AT)
+    walk = curve.evaluate(t)
+    for axis, breaks in enumerate((surface.breaks_u, surface.breaks_v)):
+        off = walk[:, axis] - breaks[:, None]
+        row, k = np.nonzero(off[:, :-1] * off[:, 1:] < 0)
+        part = off[row, k] / (off[row, k] - off[row, k + 1])
+        found.append(t[k] + part * (t[k + 1] - t[k]))
     every = np.unique(np.concatenate(found))
-    return every if coedge.start < coedge.end else every[::-1]
+    return every if start < end else every[::-1]
 
 
 def gauss_rule(breaks: Array, rule: tuple[Array, Array] = (NODES, WEIGHTS)) -> tuple[Array, Array]:
@@ -110,11 +112,10 @@ def _rectangle(face: Face) -> tuple[float, float, float, float] | None:
         return None
     corners = []
     for coedge in face.loops[0]:
-        if not isinstance(coedge.curve, Line):
-            return None
         ends = coedge.ends
-        across, up = np.abs(ends[1] - ends[0]).tolist()
-        if min(across, up) > UPRIGHT * max(across, up):
+        walked = coedge.curve.control if isinstance(coedge.curve, Spline) else ends
+        across, up = np.ptp(walked, axis=0).tolist()
+        if not isinstance(coedge.curve, Line | Spline) or min(across, up) > UPRIGHT * max(across, up):
             return None
         corners.append(ends[0])
     points = np.array(corners)

@@ -20,7 +20,7 @@ from OCP.GeomAbs import (
     GeomAbs_SurfaceOfExtrusion,
 )
 from OCP.gp import gp_Pnt2d
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_OUT
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_OUT, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from ..geometry.curves import Array
@@ -42,8 +42,9 @@ ROUNDS = 8
 def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:
     """The lowest and the highest corner (3,) of a shape's bounding box."""
     box = Bnd_Box()
-    for edge in each(shape, TopAbs_EDGE):
-        BRepBndLib.AddOptimal_s(edge, box, False, False)
+    for kind in (TopAbs_VERTEX, TopAbs_EDGE):
+        for part in each(shape, kind):
+            BRepBndLib.AddOptimal_s(part, box, False, False)
     splines = []
     for found in each(shape, TopAbs_FACE):
         face = TopoDS.Face_s(found)
