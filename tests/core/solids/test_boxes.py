@@ -5,14 +5,19 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from OCP.Bnd import Bnd_Box
-from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+from OCP.BRep import BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeWire,
+    BRepBuilderAPI_Transform,
+)
+from OCP.BRepLib import BRepLib
+from OCP.Geom2d import Geom2d_Circle
 from OCP.GeomAbs import GeomAbs_C2
 from OCP.GeomAPI import GeomAPI_PointsToBSplineSurface
-from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.gp import gp_Ax1, gp_Ax2d, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Trsf, gp_Vec
 from OCP.TColgp import TColgp_Array2OfPnt
 
 from tests import parts
@@ -65,20 +70,21 @@ def test_hills_are_as_high_as_they_are(seed):
 
 
 def test_a_hill_that_was_cut_off_does_not_count():
-    """Of the hills the highest place lies outside of what was left, which is as high as its points are."""
+    """Of the hills the highest place lies outside of a round piece, which is as high as its points are."""
     face = hill(3)
-    left = BRepAlgoAPI_Common(face, BRepPrimAPI_MakeBox(gp_Pnt(20, 30, -99), gp_Pnt(60, 55, 99)).Shape()).Shape()
-    surface = BRepAdaptor_Surface(face)
-    ends = (surface.FirstUParameter(), surface.LastUParameter(), surface.FirstVParameter(), surface.LastVParameter())
-    every = [surface.Value(u, v) for u in np.linspace(*ends[:2], 400) for v in np.linspace(*ends[2:], 400)]
-    points = np.array([[p.X(), p.Y(), p.Z()] for p in every])
-    within = points[(points[:, 0] > 20) & (points[:, 0] < 60) & (points[:, 1] > 30) & (points[:, 1] < 55)]
-    low, high = box_of(left)
-    assert np.r_[low[:2], high[:2]] == pytest.approx([20, 30, 60, 55], abs=1e-5)
-    assert low[2] == pytest.approx(within[:, 2].min(), abs=0.2) and high[2] == pytest.approx(
-        within[:, 2].max(), abs=0.2
-    )
-    assert low[2] <= within[:, 2].min() + 1e-9 and high[2] >= within[:, 2].max() - 1e-9
+    surface = BRep_Tool.Surface_s(face)
+    u0, u1, v0, v1 = surface.Bounds()
+    middle, reach = np.array([(u0 + u1) / 2, v0 + 0.6 * (v1 - v0)]), 0.25 * min(u1 - u0, v1 - v0)
+    circle = Geom2d_Circle(gp_Ax2d(gp_Pnt2d(*middle.tolist()), gp_Dir2d(1, 0)), reach)
+    rim = BRepBuilderAPI_MakeEdge(circle, surface).Edge()
+    BRepLib.BuildCurves3d_s(rim)
+    piece = BRepBuilderAPI_MakeFace(surface, BRepBuilderAPI_MakeWire(rim).Wire(), True).Face()
+    turn, part = np.meshgrid(np.linspace(0, 2 * np.pi, 200), np.sqrt(np.linspace(0, 1, 200)))
+    places = middle + reach * np.stack([part * np.cos(turn), part * np.sin(turn)], axis=-1).reshape(-1, 2)
+    points = np.array([[p.X(), p.Y(), p.Z()] for p in (surface.Value(u, v) for u, v in places.tolist())])
+    low, high = box_of(piece)
+    assert low == pytest.approx(points.min(axis=0), abs=0.05) and high == pytest.approx(points.max(axis=0), abs=0.05)
+    assert (low <= points.min(axis=0) + 1e-6).all() and (high >= points.max(axis=0) - 1e-6).all()
     assert high[2] < box_of(face)[1][2] - 1
 
 
