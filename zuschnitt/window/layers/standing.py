@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
@@ -19,7 +20,7 @@ class StandingLayer(BlankLayer):
 
     def extent(self, scene: BlankScene) -> Box | None:
         rings = [ring for row in scene.session.on_blank("form") for ring in footprints(scene.session, row)]
-        return box_of(rings)
+        return box_of([*rings, np.array(scene.blank.bounds).reshape(2, 2)]) if rings else None
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         now, session = theme(), scene.session
