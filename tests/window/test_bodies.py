@@ -124,8 +124,8 @@ def test_what_is_dragged_on_the_blank_is_seen_as_a_body_at_once(raised, number):
     row = held(session)
     assert row.number == (30 if number == 40 else 50)
     job, before = session.job, session.value(session.job.row(number), "form")
-    scale = window.blank_stage.view.scale
     seen, end = dragged(window, row, 24, -16)
+    scale = window.blank_stage.view.scale
     assert session.job is job and session.selected == session.job.row(number).id
     QTest.mouseRelease(window.blank_stage, LEFT, pos=end)
     settle(window)

@@ -49,11 +49,12 @@ class HandlesLayer(BlankLayer):
     def grip(self, scene: BlankScene, position: QPointF) -> Grip | None:
         row = held(scene.session)
         here = np.array([position.x(), position.y()])
-        if row is not None:
+        frame = frame_of(scene, row) if row is not None else None
+        if row is not None and frame is not None:
+            middle = scene.view.to_pixels(frame.mean(axis=0)[None])[0]
             for name, place in handles(scene, row).items():
-                if np.abs(place - here).max() <= HANDLE:
-                    frame = frame_of(scene, row)
-                    assert frame is not None
+                nearer = np.linalg.norm(place - here) < np.linalg.norm(middle - here)  # what is small is moved by it
+                if nearer and np.abs(place - here).max() <= HANDLE:
                     pivot = frame.mean(axis=0) if name == "turn" else frame[(int(name[-1]) + 2) % 4]
                     return Grip(name.rstrip("0123"), row.id, scene.view.to_blank(position), pivot)
         point = scene.view.to_blank(position)
