@@ -58,7 +58,6 @@ class Engine:
         self._absent: set[str] = set()
         self._enough: dict[str, Outcome] = {}
         self._glimpse: tuple[int, Tasks, str] | None = None
-        self._shown = 0, ""
         self._tries: Counter[str] = Counter()
         self._deadline: float | None = None
         self._closed = False
@@ -257,8 +256,7 @@ class Engine:
                 with suppress(OSError, KeyError):
                     for task in chain:
                         self._bring(task, {other.key for other in chain})
-                    self._shown = generation, row_id
-                    self._crew.show(member, Look(chain))
+                    self._crew.show(member, Look(chain, row_id, generation))
 
     def _chain(self, known: Tasks, row_id: str) -> tuple[Task, ...]:
         """The tasks without results that a row needs, and its own; none where they are too many to be quick."""
@@ -294,11 +292,10 @@ class Engine:
         look, member.look = member.look, None
         if look is None or not there:
             return
-        generation, row_id = self._shown
         with suppress(KeyError):
             glimpse = self._store.get(look.key)
-            if self._schedule is not None and self._expects(generation, row_id):
-                self._say(RowGlimpsed(self._schedule.generation, row_id, glimpse))
+            if self._schedule is not None and self._expects(look.generation, look.row_id):
+                self._say(RowGlimpsed(self._schedule.generation, look.row_id, glimpse))
         self._store.drop(look.key)
 
     def _give(self, task: Task) -> None:

@@ -48,7 +48,7 @@ class Wanted:
 def glimpsed(row: Row) -> bool:
     """Whether what a row gives can be seen roughly while a value moves."""
     known = known_entry(row.operation)
-    return known is not None and hasattr(known.type, "glimpse")
+    return known is not None and known.glimpsed
 
 
 class Shown:

@@ -43,7 +43,7 @@ def test_a_plate_whose_outline_is_one_long_spline():
 
 
 def crossed():
-    """Two cylinders across each other, of radius 20 and 12, and what is left of a block with round edges."""
+    """Two cylinders across each other, of radius 20 and 12."""
     one = BRepPrimAPI_MakeCylinder(20, 80).Shape()
     other = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(-50, 0, 40), gp_Dir(1, 0, 0)), 12, 100).Shape()
     return BRepAlgoAPI_Fuse(one, other).Shape()

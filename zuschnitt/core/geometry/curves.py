@@ -165,6 +165,15 @@ def parameters_round(ellipse: Ellipse, start: float, end: float, tolerance: floa
     return np.linspace(start, end, 1 + max(1, int(np.ceil(abs(end - start) / step))))
 
 
+def parameters_of(curve: Curve, start: float, end: float, tolerance: float) -> Array:
+    """Parameters (n,) from ``start`` to ``end`` of a curve whose chords stay within ``tolerance`` mm of it."""
+    if isinstance(curve, Line):
+        return np.array([start, end])
+    if isinstance(curve, Ellipse):
+        return parameters_round(curve, start, end, tolerance)
+    return parameters_within(curve.evaluate, start, end, tolerance)
+
+
 def parameters_within(curve_points, start: float, end: float, tolerance: float, longest=np.inf):
     """Parameters (n,) from ``start`` to ``end`` whose chords stay within ``tolerance`` of the curve.
 

@@ -51,9 +51,14 @@ class Task:
 
 @dataclass(frozen=True)
 class Look:
-    """A glimpse of what the last of ``tasks`` would give, for which those before it are computed."""
+    """A glimpse of what the last of ``tasks`` would give, for which those before it are computed.
+
+    It is that of a row, asked for in a ``generation`` of the job.
+    """
 
     tasks: tuple[Task, ...]
+    row_id: str
+    generation: int
 
     @property
     def key(self) -> str:

@@ -70,6 +70,11 @@ class Entry:
         return {"x", "y", "turn", "scale"} <= {parameter.name for parameter in self.parameters}
 
     @property
+    def glimpsed(self) -> bool:
+        """Whether what it gives can be seen roughly while a value moves."""
+        return hasattr(self.type, "glimpse")
+
+    @property
     def endings(self) -> tuple[str, ...]:
         """Those of the files that it takes."""
         return next((p.endings for p in self.parameters if isinstance(p, File)), ())

@@ -15,7 +15,7 @@ import numpy as np
 import shapely
 
 from ..errors import Refused
-from ..geometry.curves import Array, Curve, Ellipse, Line, parameters_round, parameters_within
+from ..geometry.curves import Array, Curve, Line, parameters_of, parameters_within
 from .region import Region, signed_area
 
 FLAT = 1e-5
@@ -103,10 +103,8 @@ class _Arrangement:
 
     def _flattened(self, piece: int) -> Array:
         one = self.pieces[piece]
-        if isinstance(one.curve, Line):
-            return np.array([one.start, one.end])
-        if isinstance(one.curve, Ellipse) and self.scale[0] == self.scale[1]:
-            return parameters_round(one.curve, one.start, one.end, FLAT * self.size / self.scale[0])
+        if isinstance(one.curve, Line) or self.scale[0] == self.scale[1]:
+            return parameters_of(one.curve, one.start, one.end, FLAT * self.size / self.scale[0])
         return parameters_within(lambda t: self._at(piece, t), one.start, one.end, FLAT * self.size)
 
     def sides(self) -> list[_Side]:

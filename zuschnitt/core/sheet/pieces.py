@@ -41,9 +41,7 @@ def zone_bodies(
         piece = shape if cutter is None else shape.intersection(cutter)
         for one in shapely.get_parts(piece):
             if isinstance(one, shapely.Polygon) and one.area > inset**2:
-                walked = shapely.geometry.polygon.orient(one)
-                rings = [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
-                body = MeshBody.drawn_out(rings, low, high, placed)
+                body = MeshBody.drawn_out(one, low, high, placed)
                 if body is not None:
                     yield body
 

@@ -9,7 +9,7 @@ from typing import TypeVar
 import numpy as np
 
 from ..form.area import gauss_rule
-from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_round, parameters_within
+from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_of
 from ..plane.arrangement import Cell, Piece, cells
 from ..plane.region import Region
 
@@ -82,11 +82,7 @@ class Step:
 
     def points(self, tolerance: float = FLATTENED) -> Array:
         """A polyline (n, 2) within ``tolerance`` mm of it."""
-        if self.straight:
-            return np.array([self.first, self.last])
-        if isinstance(self.curve, Ellipse):
-            return self.curve.evaluate(parameters_round(self.curve, self.start, self.end, tolerance))
-        return self.curve.evaluate(parameters_within(self.curve.evaluate, self.start, self.end, tolerance))
+        return self.curve.evaluate(parameters_of(self.curve, self.start, self.end, tolerance))
 
     def backwards(self) -> Step:
         return replace(self, start=self.end, end=self.start)

@@ -42,9 +42,8 @@ ROUNDS = 8
 def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:
     """The lowest and the highest corner (3,) of a shape's bounding box."""
     box = Bnd_Box()
-    for kind in (TopAbs_VERTEX, TopAbs_EDGE):
-        for part in each(shape, kind):
-            BRepBndLib.AddOptimal_s(part, box, False, False)
+    for part in list(each(shape, TopAbs_EDGE)) or each(shape, TopAbs_VERTEX):
+        BRepBndLib.AddOptimal_s(part, box, False, False)
     splines = []
     for found in each(shape, TopAbs_FACE):
         face = TopoDS.Face_s(found)

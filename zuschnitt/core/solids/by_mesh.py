@@ -11,6 +11,7 @@ from typing import Any
 
 import manifold3d
 import numpy as np
+import shapely
 
 from ..errors import CannotBeDone
 from ..form.form import Form
@@ -50,13 +51,19 @@ class MeshBody:
 
     @classmethod
     def drawn_out(
-        cls, rings: Sequence[Array], low: float, high: float, through: Callable[[Array], Array], length: float = np.inf
+        cls,
+        region: shapely.Polygon,
+        low: float,
+        high: float,
+        through: Callable[[Array], Array],
+        length: float = np.inf,
     ) -> MeshBody | None:
         """A region of the plane, from one height to another, each of its points (n, 3) moved; None for an empty one.
 
-        ``rings`` (n, 2) have the material on their left; before they are moved, edges are divided to a ``length``.
+        Before they are moved, edges are divided to a ``length``.
         """
-        section = manifold3d.CrossSection([np.ascontiguousarray(ring, np.float64) for ring in rings])
+        walked = shapely.geometry.polygon.orient(region)  # material on the left of its rings
+        section = manifold3d.CrossSection([np.array(r.coords)[:-1] for r in (walked.exterior, *walked.interiors)])
         if section.is_empty():
             return None
         body = section.extrude(high - low).translate((0.0, 0.0, low))

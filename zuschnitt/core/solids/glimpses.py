@@ -87,12 +87,10 @@ def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height:
         for part in shapely.get_parts(lying):
             if not isinstance(part, shapely.Polygon) or part.is_empty:
                 continue
-            walked = shapely.geometry.polygon.orient(part)
-            rings = [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
-            piece = MeshBody.drawn_out(rings, low, high, partial(carried, lifting), size / ACROSS)
+            piece = MeshBody.drawn_out(part, low, high, partial(carried, lifting), size / ACROSS)
             if piece is not None:
                 pieces.append(piece)
-            for ring in (walked.exterior, *walked.interiors):
+            for ring in (part.exterior, *part.interiors):
                 along = np.array(shapely.segmentize(ring, size / ACROSS).coords)
                 lines.extend(carried(lifting, np.column_stack([along, np.full(len(along), z)])) for z in (0.0, height))
     if body is not None and height < 0 and pieces:

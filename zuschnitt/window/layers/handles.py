@@ -29,10 +29,11 @@ class HandlesLayer(BlankLayer):
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         row = held(scene.session)
         frame = frame_of(scene, row) if row is not None and figures_of(row) is None else None
-        if frame is None or row is None:
+        if frame is None:
             return
         now = theme()
-        pixels, places = scene.view.to_pixels(frame), handles(scene, row)
+        pixels = scene.view.to_pixels(frame)
+        places = handle_places(pixels)
         painter.setPen(QPen(QColor(now.quiet), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(polygon(pixels))
