@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon, BRepBuilderAPI_Transform
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
-from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Vec
+from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 
 from tests.sheet_parts import drill, form, joined, mirrored, without
 from zuschnitt.core.errors import CannotBeDone
@@ -37,11 +37,21 @@ def cone(wide=120.0, narrow=60.0, high=150.0, thick=2.0, turn=200.0):
     return BRepPrimAPI_MakeRevol(profile(wide, narrow, high, thick), axis, np.radians(turn)).Shape()
 
 
+SIZES = {"wide": 120.0, "narrow": 60.0, "high": 150.0, "thick": 2.0}
+
+
 def winged(long=40.0, **sizes):
     """A cone that runs on into a flat wall where it begins."""
-    given = {"wide": 120.0, "narrow": 60.0, "high": 150.0, "thick": 2.0}
-    wing = BRepPrimAPI_MakePrism(profile(**{k: sizes.get(k, v) for k, v in given.items()}), gp_Vec(0, -long, 0)).Shape()
+    wing = BRepPrimAPI_MakePrism(profile(**{k: sizes.get(k, v) for k, v in SIZES.items()}), gp_Vec(0, -long, 0)).Shape()
     return joined(cone(**sizes), wing)
+
+
+def winged_twice(long=40.0, turn=120.0, **sizes):
+    """A cone that runs on into a flat wall at both of its ends."""
+    wing = BRepPrimAPI_MakePrism(profile(**{k: sizes.get(k, v) for k, v in SIZES.items()}), gp_Vec(0, long, 0)).Shape()
+    place = gp_Trsf()
+    place.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), np.radians(turn))
+    return joined(winged(long, turn=turn, **sizes), BRepBuilderAPI_Transform(wing, place).Shape())
 
 
 def volume(shape):

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
-from tests.core.sheet.test_cones import cone, winged
+from tests.core.sheet.test_cones import cone, winged, winged_twice
 from tests.sheet_parts import block, drawn_out, drill, form, mirrored, without
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.sheet.body import folded_body
@@ -48,6 +49,9 @@ ROLLED = {
     "a cone": cone,
     "a cone that opens upwards": lambda: cone(60.0, 120.0),
     "a mirrored cone": lambda: mirrored(cone()),
+    "a winged cone": winged,
+    "a cone between walls": winged_twice,
+    "a mirrored cone between walls that opens upwards": lambda: mirrored(winged_twice(wide=60.0, narrow=120.0)),
     "a cylinder": lambda: drawn_out([0, 0], [60], 80.0, 2.0, 50.0),
     "a cylinder with a wall": lambda: drawn_out([0, 30], [60], 80.0, 2.0, 50.0),
     "a cylinder between walls": lambda: drawn_out([20, 30], [80], 80.0, 2.0, 50.0),
@@ -84,10 +88,61 @@ def test_a_cone_in_steps_is_flats_and_bends(shape, opposite):
     assert found.stepped[0].flats == 7
     assert {zone.roll.radius for zone in part.zones if zone.roll is not None} == {2.0}
     assert sum(1 for zone in part.zones if zone.bend) == len(flats) - 1
+    require_whole(part)
+
+
+def require_whole(part):
+    """Its volume at three stages is the kernel's, and its flat that of the folded body developed anew."""
+    assert len(part.order) == len(part.joints) == len(part.zones) - 1
     for stage in (0.0, 0.4, 1.0):
         assert kernel_volume(part, stage) == pytest.approx(part.volume_at(stage), rel=1e-8)
     blank = sheet_blank(part, folded_body(part))
     assert blank.figures.area_blank == pytest.approx(part.flat_area, rel=1e-8)
+
+
+def bored(y, radius):
+    """A winged cone with a hole beside the ruling at its wall, which is at y = 0; its corner is at 17 to 29."""
+    return without(winged(), drill((70, y, 60), (1, 0, 0.4), radius, 60))
+
+
+BESIDE = {
+    "an oblique end": lambda: without(winged_twice(), block((-300, -300, 120), (600, 600, 100))),
+    "two walls at an end": lambda: without(winged(), block((60, -60, 60), (100, 60, 40))),
+    "a slot over the corner": lambda: without(winged(), block((60, -60, 60), (100, 90, 40))),
+    "a wall shorter than the cone": lambda: without(winged(), block((50, -60, 100), (100, 60, 60))),
+    "a hole in the wall": lambda: bored(-8, 6),
+    "a hole over the ruling": lambda: bored(3, 6),
+    "a hole between ruling and corner": lambda: bored(10, 3),
+    "a hole over the corner": lambda: bored(17, 5),
+    "a hole over all": lambda: bored(5, 30),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("side", "opposite"), [("middle", False), ("outside", True)], ids=["middle", "outside"])
+@pytest.mark.parametrize("shape", BESIDE.values(), ids=BESIDE)
+def test_walls_run_on_to_the_first_corner_of_a_cone_in_steps(shape, side, opposite):
+    solid = shape()
+    part = made(solid, radius=3.0, other_side=opposite, steps=Steps(5, 50.0, side)).part
+    require_whole(part)
+    corners = made(solid, radius=3.0, other_side=opposite, steps=Steps(5, 50.0, "inside")).part
+    assert part.flat_area > corners.flat_area  # none of the ways drops what lies between wall and corner
+
+
+@pytest.mark.parametrize(("side", "opposite"), [("middle", True), ("outside", False)], ids=["middle", "outside"])
+def test_walls_beside_a_cone_grow_by_wedges_of_the_closed_form(side, opposite):
+    count, turn, wide, narrow, high, long = 5, np.radians(120), 120.0, 60.0, 150.0, 40.0
+    part = made(winged_twice(long), radius=0.0, other_side=opposite, steps=Steps(count, 50.0, side)).part
+    lean = np.arctan2(wide - narrow, high)
+    slants = (np.array([wide, narrow]) - 2.0 * np.cos(lean)) / np.sin(lean)  # from the apex of the inside
+    if side == "outside":
+        first = turn / (count + 1) / 2
+    else:
+        first = brentq(lambda x: 2 / (1 + np.cos((turn - 2 * x) / count / 2)) - 1 / np.cos(x), 0.01, 0.5)
+    wedge = np.tan(first) * np.sin(lean) * (slants[0] ** 2 - slants[1] ** 2) / 2
+    walls = sorted(zone.area for zone in part.zones if zone.wall)
+    expected = long * (slants[0] - slants[1]) + wedge
+    found = [size for size in walls if size == pytest.approx(expected, rel=1e-9)]
+    assert len(found) == 2
 
 
 def test_a_cone_in_steps_is_the_pyramid_of_the_closed_form():
@@ -118,7 +173,7 @@ def test_all_walls_at_one_end_of_a_bend_move_with_it(plan):
     "shape, plan, error, why",
     [
         (lambda: drawn_out([40, 0, 40], [60, -60], 80, 2, 50), {"steps": Steps(4)}, CannotBeDone, "runs on into another"),
-        (winged, {"steps": Steps(5, side="outside")}, CannotBeDone, "choose inside"),
+        (lambda: winged(1.0), {"radius": 12.0, "steps": Steps(5)}, CannotBeDone, "wall beside a cone is narrower"),
         (lambda: cone(80, 8), {"radius": 9.0, "steps": Steps(5)}, Refused, "where it is narrowest"),
         (lambda: cone(80, 8), {"radius": 5.9, "steps": Steps(3)}, CannotBeDone, "At its narrow end"),
         (lambda: cone(turn=350), {"steps": Steps(2)}, CannotBeDone, "take more"),

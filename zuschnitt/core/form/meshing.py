@@ -39,6 +39,8 @@ LEAST_ALONG = 0.01
 """and along it not longer than the reciprocal of this times as long."""
 MOST_ALONG = 100
 """Spans along the straight edges of one face for display, about, at the most."""
+TURNS = 6
+"""So often a face is laid again with more points where its triangles lack parts of its outline."""
 FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
 
@@ -201,33 +203,38 @@ def chart_meshes(
     level = None if lines or form.before is not None else _own_level(unwrapped, fineness)
     if level is not None:
         samples = {edge: np.arange(form.edges[edge].end * 2**level + 1) / 2**level for edge in samples}
-    for turn in range(6):
-        meshes, broken = [], []
-        lost: list[LineOnFace] = []
+    laid: dict[int, tuple[ChartMesh, list[tuple[int, int]], list[LineOnFace]]] = {}
+    for turn in range(TURNS):
         for i, (face, h) in enumerate(zip(unwrapped, fineness, strict=True)):
             progress.step(i / len(unwrapped), "laying triangles")
-            if level is not None and isinstance(face.face.surface, MeshSurface):
-                meshes.append(_own(face, level))
+            if i in laid:
                 continue
-            mine = [line for line in lines if line.face == i]
-            mesh, missing, thin = _triangulate(face, h, samples, mine, form.before is not None)
-            meshes.append(mesh)
-            broken.extend(missing)
-            lost.extend(thin)
+            if level is not None and isinstance(face.face.surface, MeshSurface):
+                laid[i] = _own(face, level), [], []
+            else:
+                mine = [line for line in lines if line.face == i]
+                laid[i] = _triangulate(face, h, samples, mine, form.before is not None)
+        lost = [line for _, _, thin in laid.values() for line in thin]
+        broken = [span for _, missing, _ in laid.values() for span in missing if span[0] >= 0]
+        if lost and turn == TURNS - 1:
+            _refuse_crowded(lost[0], unwrapped, fineness)
+        if turn == TURNS - 1 or (not lost and (not broken or level is not None)):
+            break
         if lost:  # the curve must be sampled more finely to come out as edges
-            if turn == 5:
-                _refuse_crowded(lost[0], unwrapped, fineness)
             lines = [_halved(line) if any(line is other for other in lost) else line for line in lines]
-            continue
-        if not broken or level is not None:
-            return meshes
-        for edge in {e for e, _ in broken if e >= 0}:
-            t = samples[edge]
-            spans = np.unique([k for e, k in broken if e == edge])
-            samples[edge] = np.sort(np.concatenate([t, (t[spans + 1] + t[spans]) / 2]))
-        if all(edge < 0 for edge, _ in broken):
-            return meshes
-    return meshes
+            finer = {line.face for line in lost}
+        else:
+            changed = {edge for edge, _ in broken}
+            for edge in changed:
+                t = samples[edge]
+                spans = np.unique([k for e, k in broken if e == edge])
+                samples[edge] = np.sort(np.concatenate([t, (t[spans + 1] + t[spans]) / 2]))
+            finer = {
+                i for i, face in enumerate(unwrapped) if any(c.edge in changed for loop in face.loops for c in loop)
+            }
+        for i in finer:
+            del laid[i]
+    return [laid[i][0] for i in range(len(unwrapped))]
 
 
 def _halved(line: LineOnFace) -> LineOnFace:

@@ -12,7 +12,7 @@ from ..geometry.surfaces import TURN, Cylinder
 from .part import Roll
 from .skins import Skins
 from .unfolded import Unfolded
-from .zones import Loop, Step, area, mapped_curve
+from .zones import Loop, Step, area, backwards, mapped_curve
 
 NEAR = 1e-9
 
@@ -94,4 +94,4 @@ def _between(outer: Step, inner: Step) -> Loop | None:
     signed = area([loop])
     if abs(signed) <= NEAR:
         return None
-    return loop if signed > 0 else tuple(step.backwards() for step in reversed(loop))
+    return loop if signed > 0 else backwards(loop)

@@ -43,13 +43,14 @@ class RidgeLine:
 class Ridge:
     """Where two flats, by their places, meet at an angle of ``turn`` radians, or one ends that runs on elsewhere.
 
-    ``lines`` are those on the inside of the bend in the planes of the flat before and the next; both are None where
-    there is no such flat. ``near`` is what lies about the ridge, x across it and y along it; without it the bend runs
-    straight from the ends of the one flat to those of the other.
+    ``lines`` are those on the inside of the bend in the planes before and behind it; a flat is None where the one there
+    is none of those given. ``near`` is what lies about the ridge, x across it and y along it, and ends where the bend
+    does at a side without a flat; without it the bend runs straight from the ends of the one flat to those of the
+    other.
     """
 
     flats: tuple[int | None, int | None]
-    lines: tuple[RidgeLine | None, RidgeLine | None]
+    lines: tuple[RidgeLine, RidgeLine]
     turn: float
     near: tuple[Loop, ...] = ()
 
@@ -67,7 +68,7 @@ def bent_along(
     for k, ridge in enumerate(ridges):
         deep = setback(radius, ridge.turn, thickness, True)
         for side, (flat, line) in enumerate(zip(ridge.flats, ridge.lines, strict=True)):
-            if flat is not None and line is not None:
+            if flat is not None:
                 zones[flat] = _cut(zones[flat], line, deep, side, number + 2 * k + side)
     for k, ridge in enumerate(ridges):
         marks = (number + 2 * k, number + 2 * k + 1)
@@ -82,7 +83,7 @@ def bent_along(
         faces = tuple(sorted({n for flat in ridge.flats if flat is not None for n in flats[flat].faces}))
         zones.append(Zone(loops, Roll(radius, allowance / ridge.turn, up), faces, angle=ridge.turn))
         for side, (flat, line) in enumerate(zip(ridge.flats, ridge.lines, strict=True)):
-            if flat is not None and line is not None:
+            if flat is not None:
                 joints[marks[side]] = _joint(flat, line, deep, side, len(zones) - 1, allowance)
     return tuple(zones), joints
 
@@ -117,7 +118,6 @@ def _cut(zone: Zone, line: RidgeLine, deep: float, side: int, joint: int) -> Zon
 
 def _spread(ridge: Ridge, deep: float, allowance: float, joints: tuple[int, int]) -> tuple[Loop, ...]:
     """What lies within ``deep`` mm of a ridge, as wide as the bend is on the flat."""
-    left, right = (0.0 if flat is None else deep for flat in ridge.flats)
     points = np.vstack([s.points() for loop in ridge.near for s in loop])
     low, high = points.min(axis=0) - BEYOND, points.max(axis=0) + BEYOND
     cutters = []
@@ -126,8 +126,7 @@ def _spread(ridge: Ridge, deep: float, allowance: float, joints: tuple[int, int]
     if ridge.flats[1] is not None:
         cutters.append(rectangle(deep, max(high[0], deep + BEYOND), low[1], high[1], joints[1], right=False))
     loops = [loop for part in carved(ridge.near, cutters) for loop in part]
-    scale = allowance / (left + right)
-    return mapped_loops(loops, np.diag([scale, 1.0]), np.array([left * scale, 0.0]))
+    return mapped_loops(loops, np.diag([allowance / deep / 2, 1.0]), np.array([allowance / 2, 0.0]))
 
 
 def _spanned(

@@ -18,7 +18,7 @@ from .cone_roll import ConeRoll
 from .facing import bulges, handed, outwards
 from .part import Joint, Roll, Zone
 from .skins import between_cones, coaxial
-from .zones import STRAIGHT, Loop, Step, area, mapped_loops, walked_round
+from .zones import STRAIGHT, Loop, Step, area, backwards, mapped_loops, walked_round
 
 ALIKE = 1e-3
 """Surfaces that are no further apart than this, in mm, are one."""
@@ -358,7 +358,7 @@ def _left_inside(loops: tuple[Loop, ...]) -> tuple[Loop, ...]:
     """Loops with the material on their left: a map that mirrors has turned them."""
     if area(loops) > 0:
         return loops
-    return tuple(tuple(step.backwards() for step in reversed(loop)) for loop in loops)
+    return tuple(backwards(loop) for loop in loops)
 
 
 def _ends(edge: Edge) -> Array:

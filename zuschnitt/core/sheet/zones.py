@@ -108,8 +108,13 @@ def mapped_loops(loops: Iterable[Loop], matrix: Array, shift: Array) -> tuple[Lo
     """Loops under an affine map; one that mirrors has them walked the other way round, the material stays left."""
     made = [tuple(step.mapped(matrix, shift) for step in loop) for loop in loops]
     if np.linalg.det(matrix) < 0:
-        made = [tuple(step.backwards() for step in reversed(loop)) for loop in made]
+        made = [backwards(loop) for loop in made]
     return tuple(made)
+
+
+def backwards(loop: Loop) -> Loop:
+    """Walked the other way round."""
+    return tuple(step.backwards() for step in reversed(loop))
 
 
 def area(loops: Iterable[Loop]) -> float:
@@ -136,7 +141,7 @@ def polygon(points: Sequence[Array]) -> Loop:
     """The loop of straight steps round ``points``, anticlockwise."""
     corners = [np.asarray(p, float) for p in points]
     loop = tuple(Step.between(a, b) for a, b in zip(corners, (*corners[1:], corners[0]), strict=True))
-    return loop if area([loop]) > 0 else tuple(step.backwards() for step in reversed(loop))
+    return loop if area([loop]) > 0 else backwards(loop)
 
 
 def disc(centre: Array, radius: float) -> Loop:
