@@ -15,7 +15,7 @@ import shapely
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.gp import gp_Pnt, gp_Vec
+from OCP.gp import gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
 from OCP.TopoDS import (
     TopoDS,
@@ -28,6 +28,7 @@ from ..carry.lifted import Lifting, room
 from ..correspondence import RigidLeaf
 from ..errors import CannotBeDone
 from ..geometry.curves import Array, Spline
+from ..geometry.surfaces import Plane
 from ..kernel.edges import curve_edge
 from ..progress import SILENT, Progress
 from ..wording import coordinates
@@ -42,6 +43,8 @@ OFF = 0.05
 """A body is not made of faces that are further than this in mm from what they stand for."""
 WILD = 5.0
 """Nor of such whose surfaces run on wildly beside them, by so many mm: other programs cannot trim them."""
+STIFF = 1e-9
+"""What changes lengths and angles by no more than this moves and turns only."""
 MARGIN = 0.999
 """What part of the room to where normals cross may be used."""
 SAMPLES = 24
@@ -71,7 +74,8 @@ def carry_body(
     made, worst = [], 0.0
     for k, group in enumerate(groups):
         progress.step(k / len(groups), "carrying a body")
-        copy = Copy(lifting.on, EXACT if exact else RELAXED)
+        motions = {key: motion for key in {faces_of[i] for i in group} if (motion := _motion(lifting, key)) is not None}
+        copy = Copy(lifting.on, EXACT if exact else RELAXED, motions)
         inner = shared_faces([parts[i] for i in group])
         for i in group:
             for face in each(parts[i], TopAbs_FACE):
@@ -102,6 +106,19 @@ def require_room(lifting: Lifting, body: TopoDS_Shape, name: str) -> None:
                 f"{name} would turn over itself at {coordinates(there)}, where the form allows no more than "
                 f"{MARGIN * limits[k]:.4g} mm; it is {reached:.4g} mm {what}."
             )
+
+
+def _motion(lifting: Lifting, face: int) -> gp_Trsf | None:
+    """How a flat face of the form moves and turns what stands on its blank; None for other faces."""
+    if not isinstance(lifting.form.face(face).surface, Plane) or not isinstance(lifting.leaves[face], RigidLeaf):
+        return None
+    at, *ends = lifting.on(face, np.vstack([np.zeros(3), np.eye(3)]))
+    matrix = np.stack(ends - at, axis=1)
+    if np.abs(matrix.T @ matrix - np.eye(3)).max() > STIFF:
+        return None
+    motion = gp_Trsf()
+    motion.SetValues(*(float(x) for row, shift in zip(matrix, at, strict=True) for x in (*row, shift)))
+    return motion
 
 
 def _split(lifting: Lifting, body: TopoDS_Shape) -> list[TopoDS_Shape]:

@@ -6,7 +6,7 @@ The trimming curves in parameters, and which faces share which edges, stay what 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
@@ -15,7 +15,8 @@ from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepLib import BRepLib
 from OCP.BRepTools import BRepTools
 from OCP.BRepTopAdaptor import BRepTopAdaptor_FClass2d
-from OCP.gp import gp_Pnt, gp_Pnt2d
+from OCP.Geom import Geom_Surface
+from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Trsf
 from OCP.ShapeFix import ShapeFix_Shape
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp
@@ -41,8 +42,10 @@ from .shape import spline_surface
 
 NEAR = 1e-7
 """The least tolerance of the kernel, in mm."""
-FIRST, MOST = 8, 128
-"""Spans of the grid of a face, at first and at the most."""
+FIRST, MOST = 5, 160
+"""Spans of the grid of a face that is not straight in a direction, at first and at the most."""
+ASIDE = (0.43, 0.21, 0.77)
+"""Where between the points of a grid it is looked how far a face is off; in all of these where they are but two."""
 
 
 def compound(shapes: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
@@ -57,11 +60,14 @@ def compound(shapes: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
 class Copy:
     """A body with the same faces, edges and vertices, each where ``image(key, points)`` carries it.
 
-    Points are (n, 3); a key says which of several maps that agree where they meet. ``tolerance`` is in mm.
+    Points are (n, 3); a key says which of several maps that agree where they meet. ``motions`` has those of them that
+    only move and turn: faces keep their kind there. ``tolerance`` is in mm.
     """
 
-    def __init__(self, image: Callable[[int, Array], Array], tolerance: float) -> None:
-        self.image, self.tolerance = image, tolerance
+    def __init__(
+        self, image: Callable[[int, Array], Array], tolerance: float, motions: Mapping[int, gp_Trsf] | None = None
+    ) -> None:
+        self.image, self.tolerance, self.motions = image, tolerance, motions or {}
         self.deviation = self.beside = 0.0
         self.builder, self.shell = BRep_Builder(), TopoDS_Shell()
         self.builder.MakeShell(self.shell)
@@ -82,6 +88,14 @@ class Copy:
     def add(self, face: TopoDS_Face, key: int) -> None:
         """Adds the image of a face of the body by the map ``key``."""
         forward = TopoDS.Face_s(face.Oriented(TopAbs_FORWARD))
+        made = TopoDS_Face()
+        self.builder.MakeFace(made, self._surface(forward, key), NEAR)
+        self._bound(face, forward, made, key)
+
+    def _surface(self, forward: TopoDS_Face, key: int) -> Geom_Surface:
+        """What the map ``key`` makes of the surface of a face."""
+        if key in self.motions:
+            return BRep_Tool.Surface_s(forward).Transformed(self.motions[key])
         low_u, high_u, low_v, high_v = BRepTools.UVBounds_s(forward)
         adaptor = BRepAdaptor_Surface(forward)
 
@@ -96,8 +110,10 @@ class Copy:
 
         surface, off, beside = _fitted(image, inside, (low_u, high_u), (low_v, high_v), self.tolerance)
         self.deviation, self.beside = max(self.deviation, off), max(self.beside, beside)
-        made = TopoDS_Face()
-        self.builder.MakeFace(made, spline_surface(surface), NEAR)
+        return spline_surface(surface)
+
+    def _bound(self, face: TopoDS_Face, forward: TopoDS_Face, made: TopoDS_Face, key: int) -> None:
+        """Bounds the new face as the old one is."""
         for edge in each(forward, TopAbs_EDGE):
             self._on_face(TopoDS.Edge_s(edge), forward, made, key)
         for wire in each(forward, TopAbs_WIRE):
@@ -175,11 +191,12 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
     """A spline surface near ``image(u, v) -> (nu, nv, 3)``, and how far it is off between the points it goes through.
 
     That counts where (u, v) (n, 2) is ``inside`` (n,) the face; beside it, what is carried need not be smooth, and
-    how far it is off at the most is given too. Each direction gets only as many spans as it needs.
+    how far it is off at the most is given too. Each direction gets only as many spans as it needs, and one where it is
+    straight.
     """
     from scipy.interpolate import make_interp_spline
 
-    counts = [FIRST, FIRST]
+    counts = [1, 1]
     while True:
         u, v = (np.linspace(*span, count + 1) for span, count in zip((span_u, span_v), counts, strict=True))
         points = image(u, v)
@@ -189,8 +206,8 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
         surface = SplineSurface(along_u.t, along_v.t, along_v.c.transpose(1, 0, 2), degrees[0], degrees[1])
         off, beside = [], 0.0
         for axis, (at, other) in enumerate(((u, v), (v, u))):
-            between = at[:-1] + 0.43 * np.diff(at)
-            pair = (between, other) if axis == 0 else (other, between)
+            between, across = _looked_at(at)[0], _looked_at(other)[1]
+            pair = (between, across) if axis == 0 else (across, between)
             grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1).reshape(-1, 2)
             apart = np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1)
             beside = max(beside, float(apart.max()))
@@ -199,11 +216,20 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
             off.append(float(apart.max()))
         worst = max(off)
         finer = [
-            min(2 * count, MOST) if each > tolerance / 2 else count for count, each in zip(counts, off, strict=True)
+            count if each <= tolerance / 2 else FIRST if count == 1 else min(2 * count, MOST)
+            for count, each in zip(counts, off, strict=True)
         ]
         if worst <= tolerance or finer == counts:
             return surface, worst, beside
         counts = finer
+
+
+def _looked_at(at: Array) -> tuple[Array, Array]:
+    """Places between those of a grid, and what is looked at along it: its own, and these too where it has but two."""
+    if len(at) > 2:
+        return at[:-1] + ASIDE[0] * np.diff(at), at
+    between = at[0] + np.array(ASIDE) * (at[1] - at[0])
+    return between, np.concatenate([at, between])
 
 
 def _valid(solid: TopoDS_Shape, name: str) -> TopoDS_Shape:
