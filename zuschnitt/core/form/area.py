@@ -151,14 +151,30 @@ def _strip(surface: Surface, low: float, uv: Array) -> Array:
     """The integrals (n, 2) of both densities from ``low`` to each u, at each v of ``uv`` (n, 2)."""
     total = np.zeros((len(uv), 2))
     begin = np.full(len(uv), low)
-    for end in (*surface.breaks_u, np.inf):
+    for column, end in enumerate((*surface.breaks_u, np.inf)):
         stop = np.clip(uv[:, 0], None, np.maximum(end, low))
         wide = np.nonzero(stop != begin)[0]
         if len(wide):
             half = (stop - begin)[wide] / 2
             u = begin[wide, None] + half[:, None] * (NODES + 1)
-            v = np.broadcast_to(uv[wide, 1:], u.shape)
-            both = _densities(surface, np.stack([u.ravel(), v.ravel()], axis=1)).reshape(*u.shape, 2)
+            v = uv[wide, 1]
+            if isinstance(surface, SplineSurface) and surface.weights is None:
+                both = _densities_along(surface, column, u, v)
+            else:
+                every = np.stack([u, np.broadcast_to(v[:, None], u.shape)], axis=-1)
+                both = _densities(surface, every.reshape(-1, 2)).reshape(*u.shape, 2)
             total[wide] += half[:, None] * np.einsum("nkd,k->nd", both, WEIGHTS)
         begin = stop
     return total
+
+
+def _densities_along(surface: SplineSurface, column: int, u: Array, v: Array) -> Array:
+    """Both densities (n, k, 2) at places ``u`` (n, k) behind the break ``column``, in rows at ``v`` (n,)."""
+    points, slopes = surface.along_u(column, v)
+    start = surface.bounds[0] if column == 0 else surface.breaks_u[column - 1]
+    degree = surface.degree_u
+    powers = (u - start)[..., None] ** np.arange(degree + 1)
+    along = powers[..., :degree] @ (points[:, 1:] * np.arange(1, degree + 1)[:, None])
+    normal = np.cross(along, powers @ slopes)
+    share = np.einsum("nkd,nkd->nk", powers @ points, normal) / 3
+    return np.stack([np.linalg.norm(normal, axis=-1), share], axis=-1)

@@ -502,6 +502,18 @@ class SplineSurface(Lazy, Fitted):
         value = self._sum(patch, _powers(x, self.degree_u), y)
         return value if self.weights is None else value[:, :3] / value[:, 3:]
 
+    def along_u(self, column: int, v: Array) -> tuple[Array, Array]:
+        """Rising power coefficients (n, degree + 1, 3) along u of points, and of their derivatives along v.
+
+        At the places ``v`` (n,), between two breaks in u by the number of the first, from which u is measured. Without
+        weights only.
+        """
+        _, breaks_v, patches = self._patches
+        j = np.clip(np.searchsorted(breaks_v, v, "right") - 1, 0, patches.shape[1] - 1)
+        power = _powers(v - breaks_v[j], self.degree_v)
+        found = np.stack([power, _slopes(power)], axis=1)[:, None] @ patches[column][j]
+        return found[:, :, 0], found[:, :, 1]
+
     def derivatives(self, uv: Array) -> tuple[Array, Array]:
         x, y, patch = self._in_patches(uv)
         power_u = _powers(x, self.degree_u)
