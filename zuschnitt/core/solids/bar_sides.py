@@ -17,6 +17,7 @@ from ..form.form import Form
 from ..form.locator import Locator
 from ..geometry.curves import Array
 from ..geometry.smooth import through_grid
+from ..geometry.surfaces import TURN, Cone, Cylinder, Plane, Surface
 from .booleans import common, cut
 from .copying import compound
 from .explore import each
@@ -72,9 +73,10 @@ def _divided(shape: TopoDS_Shape, faces: Sequence[TopoDS_Shape]) -> list[TopoDS_
 
 
 def _continued(stretch: Stretch, size: float) -> TopoDS_Shape:
-    """The face below a bar as a spline face of its own, as wide as the bar and longer; it goes on beyond its outline.
+    """The face below a bar as one of its own, as wide as the bar and longer, beyond the outline of the face.
 
-    In each plane square to the line it is looked at which height over each place the face lies, by Newton's method.
+    It is a part of a plane, a cylinder or a cone where the face is one, else a spline face. In each plane square to
+    the line it is looked at which height over each place the face lies, by Newton's method.
     """
     s = np.linspace(stretch.start, stretch.end, ALONG)
     here = along(stretch, s)
@@ -90,6 +92,9 @@ def _continued(stretch: Stretch, size: float) -> TopoDS_Shape:
         at = at + step[:, None] * up
         if np.abs(step).max() < CLOSE:
             break
+    own = stretch.face.surface
+    if isinstance(own, Plane | Cylinder | Cone):
+        return _part_of(own, uv, size)
     grid: Array = at.reshape(ALONG, ACROSS, 3)
     more = BEYOND * size / np.linalg.norm(np.diff(grid[:, ACROSS // 2], axis=0), axis=1)
     grid = np.concatenate([
@@ -97,6 +102,26 @@ def _continued(stretch: Stretch, size: float) -> TopoDS_Shape:
     ])  # fmt: skip
     t = np.concatenate([[s[0] - BEYOND * size], s, [s[-1] + BEYOND * size]])
     surface = through_grid(t, x, grid)
-    u0, u1, v0, v1 = surface.bounds
+    return _rectangle(surface, surface.bounds)
+
+
+def _part_of(surface: Plane | Cylinder | Cone, uv: Array, size: float) -> TopoDS_Shape:
+    """A part of a surface that holds the places ``uv`` (n, 2) and goes on beyond them by the size of a bar."""
+    round_it = isinstance(surface, Cylinder | Cone)
+    u = np.unwrap(uv[:, 0], period=TURN) if round_it else uv[:, 0]
+    (u0, v0), (u1, v1) = (u.min(), uv[:, 1].min()), (u.max(), uv[:, 1].max())
+    v0, v1 = v0 - size, v1 + size
+    if isinstance(surface, Cone):  # not beyond its apex
+        apex = surface.apex_v
+        v0, v1 = (max(v0, (apex + v0 + size) / 2), v1) if v0 + size > apex else (v0, min(v1, (apex + v1 - size) / 2))
+    more = size
+    if round_it:
+        radii = np.linalg.norm(surface.derivatives(np.array([[u0, v0], [u0, v1]]))[0], axis=1)
+        more = min(size / float(radii.min()), (TURN - (u1 - u0)) / 2)
+    return _rectangle(surface, (u0 - more, u1 + more, v0, v1))
+
+
+def _rectangle(surface: Surface, bounds: tuple[float, float, float, float]) -> TopoDS_Shape:
+    u0, u1, v0, v1 = bounds
     corners = np.array([[u0, v0], [u1, v0], [u1, v1], [u0, v1]])
     return faces_of(bounded("face below the bar", surface, [lines_round(corners)]), [1])[0]

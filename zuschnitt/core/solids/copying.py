@@ -44,6 +44,8 @@ NEAR = 1e-7
 """The least tolerance of the kernel, in mm."""
 FIRST, MOST = 5, 160
 """Spans of the grid of a face that is not straight in a direction, at first and at the most."""
+MANY = 0.25
+"""Where so many of the spans are too long, all are halved."""
 ASIDE = (0.43, 0.21, 0.77)
 """Where between the points of a grid it is looked how far a face is off; in all of these where they are but two."""
 
@@ -191,20 +193,19 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
     """A spline surface near ``image(u, v) -> (nu, nv, 3)``, and how far it is off between the points it goes through.
 
     That counts where (u, v) (n, 2) is ``inside`` (n,) the face; beside it, what is carried need not be smooth, and
-    how far it is off at the most is given too. Each direction gets only as many spans as it needs, and one where it is
-    straight.
+    how far it is off at the most is given too. Each direction gets only as many spans as it needs, where it needs them,
+    and one where it is straight.
     """
     from scipy.interpolate import make_interp_spline
 
-    counts = [1, 1]
+    u, v = np.array(span_u), np.array(span_v)
     while True:
-        u, v = (np.linspace(*span, count + 1) for span, count in zip((span_u, span_v), counts, strict=True))
         points = image(u, v)
-        degrees = [min(5, count) for count in counts]
+        degrees = [min(5, len(at) - 1) for at in (u, v)]
         along_u = make_interp_spline(u, points, degrees[0])
         along_v = make_interp_spline(v, along_u.c.transpose(1, 0, 2), degrees[1])
         surface = SplineSurface(along_u.t, along_v.t, along_v.c.transpose(1, 0, 2), degrees[0], degrees[1])
-        off, beside = [], 0.0
+        finer, worst, beside = [], 0.0, 0.0
         for axis, (at, other) in enumerate(((u, v), (v, u))):
             between, across = _looked_at(at)[0], _looked_at(other)[1]
             pair = (between, across) if axis == 0 else (across, between)
@@ -213,15 +214,12 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
             beside = max(beside, float(apart.max()))
             astray = np.nonzero(apart > tolerance / 2)[0]
             apart[astray[~inside(grid[astray])]] = 0.0
-            off.append(float(apart.max()))
-        worst = max(off)
-        finer = [
-            count if each <= tolerance / 2 else FIRST if count == 1 else min(2 * count, MOST)
-            for count, each in zip(counts, off, strict=True)
-        ]
-        if worst <= tolerance or finer == counts:
+            off = apart.reshape(len(pair[0]), len(pair[1])).max(axis=1 - axis)
+            worst = max(worst, float(off.max()))
+            finer.append(_finer(at, off, tolerance / 2))
+        if worst <= tolerance or (len(finer[0]) == len(u) and len(finer[1]) == len(v)):
             return surface, worst, beside
-        counts = finer
+        u, v = finer
 
 
 def _looked_at(at: Array) -> tuple[Array, Array]:
@@ -230,6 +228,29 @@ def _looked_at(at: Array) -> tuple[Array, Array]:
         return at[:-1] + ASIDE[0] * np.diff(at), at
     between = at[0] + np.array(ASIDE) * (at[1] - at[0])
     return between, np.concatenate([at, between])
+
+
+def _finer(at: Array, off: Array, least: float) -> Array:
+    """Places with more of them where what lies between is ``off`` by more than the ``least``, as long as they are few.
+
+    Spans beside each other differ in length by no more than a factor of two.
+    """
+    if off.max() <= least:
+        return at
+    if len(at) == 2:
+        return np.linspace(at[0], at[1], FIRST + 1)
+    size, split = np.diff(at), off > least
+    if split.mean() > MANY:
+        split[:] = True
+    while True:
+        longer = np.r_[split[1:] & (size[:-1] > 1.01 * size[1:]), False]
+        longer |= np.r_[False, split[:-1] & (size[1:] > 1.01 * size[:-1])]
+        if not (longer & ~split).any():
+            break
+        split |= longer
+    if len(size) + split.sum() > MOST:
+        return at
+    return np.sort(np.concatenate([at, (at[:-1] + size / 2)[split]]))
 
 
 def _valid(solid: TopoDS_Shape, name: str) -> TopoDS_Shape:
