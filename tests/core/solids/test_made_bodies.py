@@ -12,6 +12,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from scipy.interpolate import make_interp_spline
 
 from tests.meshes import form_of
+from tests.sheet_parts import drawn_out
 from zuschnitt.core.carry.placement import Placement
 from zuschnitt.core.carry.tracks import tracks
 from zuschnitt.core.develop.developing import develop
@@ -89,6 +90,21 @@ def test_across_joined_faces_and_of_open_ones(form):
     # what lies over the bend (70 to 88.85 of 55 to 95 and the round end) gains by the radius there
     over = 10 * (12 * math.pi / 2)
     assert made.volume == pytest.approx(2 * SLOT.area + over * 2 * (1 / 12), rel=1e-3)
+
+
+def test_a_smooth_outline_across_two_faces_is_exact():
+    """Its wall is one face that comes round to itself: divided where the faces meet, each part has one of its sides."""
+    bend = read_step_bytes(named_shapes_bytes([("bend", drawn_out([100, 60], [90], 38.0, 2.0, 120.0))]), "bend")
+    outside = next(f for f in bend.faces if f.kind == "cylinder" and abs(f.radius) > 39)
+    flat = next(f.number for f in bend.faces if f.number in outside.smooth and f.area > 11000)
+    blank = develop(bend, [flat, outside.number], hold=Hold(np.array([100.0, 60, 0]), np.array([1.0, 0, 0])))
+    t = np.linspace(0, 2 * np.pi, 900, endpoint=False)
+    star = (20 * (1 + 0.25 * np.cos(7 * t))) * np.array([np.cos(t), np.sin(t)])
+    (made,) = raised(bend, blank, [Contour.polyline(star.T, closed=True)], 1.0).made
+    right = 400 / 2 * (np.pi * (1 + 0.25**2 / 2) - 2 * 2 * 0.25 / 7)  # beyond the middle, where it is bent
+    whole = 400 * np.pi * (1 + 0.25**2 / 2)
+    assert made.by == "exact"
+    assert made.volume_change == pytest.approx(whole + right / (2 * 40), rel=4e-5)
 
 
 def test_walls_drawn_in_and_through_a_wall(form):

@@ -19,7 +19,7 @@ from OCP.Geom import Geom_Surface
 from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Trsf
 from OCP.ShapeFix import ShapeFix_Shape
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FORWARD, TopAbs_IN, TopAbs_REVERSED, TopAbs_WIRE
-from OCP.TopExp import TopExp
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import (
     TopoDS,
     TopoDS_Compound,
@@ -116,8 +116,14 @@ class Copy:
 
     def _bound(self, face: TopoDS_Face, forward: TopoDS_Face, made: TopoDS_Face, key: int) -> None:
         """Bounds the new face as the old one is."""
-        for edge in each(forward, TopAbs_EDGE):
-            self._on_face(TopoDS.Edge_s(edge), forward, made, key)
+        uses: dict[int, list[TopoDS_Edge]] = {}
+        walk = TopExp_Explorer(forward, TopAbs_EDGE)
+        while walk.More():
+            edge = TopoDS.Edge_s(walk.Current())
+            uses.setdefault(self.known.Add(edge), []).append(edge)
+            walk.Next()
+        for edges in uses.values():
+            self._on_face(edges, forward, made, key)
         for wire in each(forward, TopAbs_WIRE):
             ring = TopoDS_Wire()
             self.builder.MakeWire(ring)
@@ -134,8 +140,12 @@ class Copy:
         turned = made.Oriented(TopAbs_REVERSED) if face.Orientation() == TopAbs_REVERSED else made
         self.builder.Add(self.shell, turned)
 
-    def _on_face(self, edge: TopoDS_Edge, face: TopoDS_Face, made: TopoDS_Face, key: int) -> None:
-        """Lays the new edge on the new face, along the same curve in parameters."""
+    def _on_face(self, uses: Sequence[TopoDS_Edge], face: TopoDS_Face, made: TopoDS_Face, key: int) -> None:
+        """Lays the new edge on the new face, along the same curve in parameters.
+
+        A seam has two ``uses`` there. Where its face was divided there is but one, whose own curve counts.
+        """
+        edge = uses[0]
         index = self._index(edge)
         forward = TopoDS.Edge_s(edge.Oriented(TopAbs_FORWARD))
         first, last = BRep_Tool.Range_s(forward)
@@ -144,8 +154,9 @@ class Copy:
         if new is None:
             new = self.edges[index] = TopoDS_Edge()
             self.builder.MakeEdge(new)
-        curve = BRep_Tool.CurveOnSurface_s(forward, face, 0.0, 0.0)
-        if BRep_Tool.IsClosed_s(forward, face):
+        seam = len(uses) > 1 and BRep_Tool.IsClosed_s(forward, face)
+        curve = BRep_Tool.CurveOnSurface_s(forward if seam else edge, face, 0.0, 0.0)
+        if seam:
             back = BRep_Tool.CurveOnSurface_s(TopoDS.Edge_s(edge.Oriented(TopAbs_REVERSED)), face, 0.0, 0.0)
             self.builder.UpdateEdge(new, curve, back, made, NEAR)
         else:
