@@ -63,8 +63,8 @@ def carry_body(
 ) -> Carried | None:
     """A solid that stands on the blank, carried to the form: one solid, or a compound where creases part it.
 
-    None where faces of the kernel would be too far off what they stand for, as beside a relaxed blank: it is made of
-    triangles then. Raises CannotBeDone where it would turn over itself, or does not become a valid solid.
+    None where faces of the kernel would be too far off what they stand for, as beside a relaxed blank, or become no
+    valid solid: it is made of triangles then. Raises CannotBeDone where it would turn over itself, or does not close.
     """
     require_room(lifting, body, name)
     parts = _split(lifting, body)
@@ -83,7 +83,10 @@ def carry_body(
                     copy.add(TopoDS.Face_s(face), faces_of[i])
         if copy.deviation > OFF or copy.beside > WILD:
             return None
-        made.append(copy.solid(name))
+        solid = copy.solid(name)
+        if solid is None:
+            return None
+        made.append(solid)
         worst = max(worst, copy.deviation)
     return Carried(made[0] if len(made) == 1 else compound(made), worst)
 

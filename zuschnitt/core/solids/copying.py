@@ -179,8 +179,8 @@ class Copy:
             self.builder.MakeVertex(self.vertices[index], point, max(NEAR, self.tolerance))
         return self.vertices[index]
 
-    def solid(self, name: str) -> TopoDS_Shape:
-        """The body, right side out. Raises CannotBeDone where it does not close, or is not valid."""
+    def solid(self, name: str) -> TopoDS_Shape | None:
+        """The body, right side out; None where it is not valid. Raises CannotBeDone where it does not close."""
         open_edges = sum(count != 2 for count in self.uses.values())
         if open_edges:
             raise CannotBeDone(f"{name} does not close on the form: {open_edges} edges are open; move it off seams.")
@@ -193,7 +193,7 @@ class Copy:
         self.builder.Add(solid, self.shell)
         if rough_volume(solid) < 0:
             solid = TopoDS.Solid_s(solid.Reversed())
-        return _valid(solid, name)
+        return _valid(solid)
 
 
 def _at(point) -> tuple[float, float, float]:
@@ -264,11 +264,10 @@ def _finer(at: Array, off: Array, least: float) -> Array:
     return np.sort(np.concatenate([at, (at[:-1] + size / 2)[split]]))
 
 
-def _valid(solid: TopoDS_Shape, name: str) -> TopoDS_Shape:
+def _valid(solid: TopoDS_Shape) -> TopoDS_Shape | None:
+    """A solid, healed where it must be; None where it cannot."""
     if BRepCheck_Analyzer(solid).IsValid():
         return solid
     fix = ShapeFix_Shape(solid)
     fix.Perform()
-    if not BRepCheck_Analyzer(fix.Shape()).IsValid():
-        raise CannotBeDone(f"{name} does not become a valid body on the form; make it simpler, or move it.")
-    return fix.Shape()
+    return fix.Shape() if BRepCheck_Analyzer(fix.Shape()).IsValid() else None

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from ..carry.lifted import Lifting
 from ..develop.blank import Blank
+from ..errors import CannotBeDone
 from ..form.form import Form
+from ..geometry.curves import Array
 from ..progress import Progress
 from ..wording import counted
 from .bent_mesh import bent_triangles
@@ -41,7 +45,7 @@ def raised_by_mesh(
         triangles = even_triangles(flat_piece(flat, *how, reach))
         points, corners, deviation = bent_triangles(lifting, *triangles, name)
         worst = max(worst, deviation + off)
-        pieces.append(MeshBody.of(points, corners, name))
+        pieces.append(_closed(points, corners, name, how[1]))
     if body is None:
         about = {"depth_min": min(height, 0.0), "depth_max": max(height, 0.0)}
         made = tuple(
@@ -56,6 +60,18 @@ def raised_by_mesh(
         messages = (*messages, f"The body falls into {counted(whole.parts, 'piece')}.")
     change = whole.volume - body.volume
     return Raised((mesh_made(form.name or "body", whole, worst, volume_change=change),), messages)
+
+
+def _closed(points: Array, triangles: np.ndarray, name: str, draft: float) -> MeshBody:
+    """The kernel leaves gaps between walls that it draws in, at times. Raises CannotBeDone where there are any."""
+    try:
+        return MeshBody.of(points, triangles, name)
+    except CannotBeDone:
+        if not draft:
+            raise
+        raise CannotBeDone(
+            f"The walls of {name} cannot be drawn in by {draft:g}° there; take a smaller angle, or less height."
+        ) from None
 
 
 def _comes_out(lifting: Lifting, body: MeshBody, flat: FlatFigure, depth: float) -> bool:

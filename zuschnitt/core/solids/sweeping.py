@@ -60,7 +60,10 @@ def swept(track: Track, section: Contour, upright: str) -> Carried:
         for face in each(part, TopAbs_FACE):
             if not shared.Contains(face) and not (track.closed and _level_at(face, start, end) is not None):
                 copy.add(TopoDS.Face_s(face), key)
-    return Carried(copy.solid(track.name), copy.deviation)
+    solid = copy.solid(track.name)
+    if solid is None:
+        raise CannotBeDone(f"{track.name} does not become a valid body; make the section simpler, or move the line.")
+    return Carried(solid, copy.deviation)
 
 
 def _level_at(shape: TopoDS_Shape, *heights: float) -> float | None:
