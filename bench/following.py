@@ -64,8 +64,8 @@ def turned(application, stage) -> float:
 
 
 def main() -> None:
-    from zuschnitt.window.layers.flange_tips import tips_of
     from zuschnitt.window.layers.handles import frame_of
+    from zuschnitt.window.layers.tips import tips_of
     from zuschnitt.window.stages.stage import HEAD
 
     application, window = prepared(None, True, None)

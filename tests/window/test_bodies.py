@@ -14,10 +14,11 @@ from PyQt6.QtTest import QTest
 from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.window.layers.handles import frame_of, handles, held
+from zuschnitt.window.layers.tips import tips_of
 from zuschnitt.window.theme import theme
 
 from .conftest import opened, settle, wait
-from .test_window import LEFT, card, click_row, drag
+from .test_window import LEFT, card, click_row, drag, form_pixel
 
 
 @pytest.fixture
@@ -155,3 +156,59 @@ def test_a_body_that_stands_on_the_blank_is_scaled_by_its_handles(raised):
     settle(window)
     assert float(session.job.row(50).parameters["scale"]) == pytest.approx(2, abs=0.1)
     assert session.states[row.id].status == "done"
+
+
+def placed_with(window, number, name, across, up):
+    """A handle of a body on the blank dragged by so many pixels; what its row says then."""
+    session, stage = window.session, window.blank_stage
+    x, y = np.round(handles(stage.scene(), session.job.row(number))[name]).astype(int)
+    drag(stage, QPoint(x, y), QPoint(x + across, y + up))
+    settle(window)
+    row = session.job.row(number)
+    assert session.states[row.id].status == "done", session.states[row.id].reason
+    return {k: float(row.parameters.get(k, 1)) for k in ("x", "y", "stretch_x", "stretch_y", "count")}, row
+
+
+def test_a_body_is_stretched_along_its_own_axes_and_put_in_a_row(raised):
+    window, session = raised, raised.session
+    session.edit("Turn", lambda job: job.set_many(job.row(50).id, {"turn": "90", "x": "60"}))
+    settle(window)
+    click_row(window, 50)
+    scale = window.blank_stage.view.scale
+    before = session.outcome(session.job.row(50)).results[0].made[0].volume
+    now, row = placed_with(window, 50, "stretch_x", 0, -round(12 * scale))  # its x runs upwards: twice as long
+    assert now["stretch_x"] == pytest.approx(2, abs=0.1) and now["stretch_y"] == 1 and now["count"] == 1
+    assert now["x"] == pytest.approx(60, abs=1) and now["y"] == pytest.approx(70, abs=1)
+    after = session.outcome(row).results[0].made[0].volume
+    assert after / before == pytest.approx(now["stretch_x"], rel=0.02)
+
+    now, row = placed_with(window, 50, "more", round(20 * scale), 0)
+    apart = [float(row.parameters[name]) for name in ("apart_x", "apart_y")]
+    assert now["count"] == 2 and apart == pytest.approx([20, 0], abs=1.5)
+    now, row = placed_with(window, 50, "more", round(40 * scale), 0)  # two more, as far apart
+    assert now["count"] == 4 and [float(row.parameters[name]) for name in ("apart_x", "apart_y")] == apart
+    made = session.outcome(row).results[0].made
+    assert [body.name for body in made] == ["stud, 1", "stud, 2", "stud, 3", "stud, 4"]
+    assert [body.volume for body in made] == pytest.approx([after] * 4, rel=0.1)  # on a cone each a little other
+    middles = np.array([body.footprint[0].mean(axis=0) for body in made])
+    assert np.diff(middles, axis=0) == pytest.approx(np.tile(apart, (3, 1)), abs=1e-3)
+    now, row = placed_with(window, 50, "more", -round(70 * scale), 0)
+    assert now["count"] == 1
+
+
+def test_a_body_is_lifted_by_its_top_on_the_form(raised):
+    window, session = raised, raised.session
+    click_row(window, 50)
+    stage = window.form_stage
+    (tip,) = tips_of(session)
+    before = session.outcome(session.job.row(50)).results[0].made[0]
+    assert before.depth_max == pytest.approx(4, abs=1e-6)
+    drag(stage, *(form_pixel(window, tip.point + mm * tip.way) for mm in (0, 40)))
+    settle(window)
+    row = session.job.row(50)
+    lift = float(row.parameters["lift"])
+    assert lift == pytest.approx(40, abs=1.5)
+    made = session.outcome(row).results[0].made[0]
+    assert made.depth_max == pytest.approx(4 + lift, abs=1e-6)
+    (moved,) = tips_of(session)
+    assert (moved.point - tip.point) @ tip.way == pytest.approx(lift, abs=1e-3)

@@ -17,7 +17,7 @@ from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.core.shop.bend_table import bend_rows, named
 from zuschnitt.window.layers.edges import picked_edges
-from zuschnitt.window.layers.flange_tips import tips_of
+from zuschnitt.window.layers.tips import tips_of
 from zuschnitt.window.session import Wanted
 
 from .conftest import opened, settle, wait

@@ -12,19 +12,23 @@ IN_MOTION = 20_000
 
 @dataclass(frozen=True)
 class Motion:
-    """Scaled and turned about ``pivot``, then shifted."""
+    """Stretched along ``along`` (an angle in radians), scaled and turned about ``pivot``, then shifted."""
 
     scale: float = 1.0
     turn: float = 0.0
     shift: tuple[float, float] = (0.0, 0.0)
     pivot: tuple[float, float] = (0.0, 0.0)
+    stretch: float = 1.0
+    along: float = 0.0
 
     def apply(self, points: np.ndarray) -> np.ndarray:
         """Points (n, 2), moved."""
         cosine, sine = np.cos(self.turn) * self.scale, np.sin(self.turn) * self.scale
         matrix = np.array([[cosine, sine], [-sine, cosine]])
-        pivot = np.array(self.pivot)
-        return (points - pivot) @ matrix + pivot + np.array(self.shift)
+        pivot, way = np.array(self.pivot), np.array([np.cos(self.along), np.sin(self.along)])
+        off = points - pivot
+        off = off + (self.stretch - 1) * np.outer(off @ way, way)
+        return off @ matrix + pivot + np.array(self.shift)
 
 
 def every_so_many(points: int) -> int:

@@ -155,6 +155,23 @@ def test_bodies_on_the_blank_of_a_tube(form):
     assert lifted[1].volume == pytest.approx(lifted[0].volume, rel=1e-9)
 
 
+def test_bodies_in_a_row_are_each_as_if_alone_and_stretched_along_their_own_axes(form):
+    given, blank = on_tube(form)
+    content = named_shapes_bytes([("block", BRepPrimAPI_MakeBox(gp_Pnt(0, 0, -1), gp_Pnt(10, 6, 3)).Shape())])
+    how = Placement(at=(60, 20), turn=90.0, stretch=(2.0, 0.5, 3.0), count=3, apart=(25.0, 4.0))
+    made = bent(given, blank, content, "block.step", how)
+    assert [body.name for body in made] == ["block, 1", "block, 2", "block, 3"]
+    assert [body.volume for body in made] == pytest.approx([curved(10 * 6, -3.0, 9.0)] * 3, rel=1e-7)
+    low = np.array([body.footprint[0].min(axis=0) for body in made])
+    high = np.array([body.footprint[0].max(axis=0) for body in made])
+    assert low == pytest.approx(np.array([[57, 20], [82, 24], [107, 28]]), abs=1e-6)
+    assert high - low == pytest.approx(np.tile([3, 20], (3, 1)), abs=1e-6)
+    box = trimesh.creation.box(bounds=[[0, 0, -1], [10, 6, 3]])
+    meshed = bent_file(given, blank, stl_bytes(form_of(box)), "block.stl", how)
+    assert len(meshed) == 3
+    assert [body.volume for body in meshed] == pytest.approx([body.volume for body in made], rel=2e-3)
+
+
 def test_a_mesh_on_the_blank_stays_a_mesh(form):
     given, blank = on_tube(form)
     box = trimesh.creation.box((20, 12, 5))

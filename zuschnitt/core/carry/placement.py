@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -13,7 +13,10 @@ from ..geometry.curves import Array
 
 @dataclass(frozen=True)
 class Placement:
-    """Stretched along x and y by ``fit``, scaled, turned (degrees), moved and lifted (mm), in this order."""
+    """Stretched by ``fit``, then by factors along x, y and z, scaled, turned (degrees), moved and lifted (mm).
+
+    There are ``count`` of them in a row, each ``apart`` (mm) from the one before.
+    """
 
     fit: str = "none"
     scale: float = 1.0
@@ -21,6 +24,19 @@ class Placement:
     at: tuple[float, float] = (0.0, 0.0)
     lift: float = 0.0
     mirror: str = "none"
+    stretch: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    count: int = 1
+    apart: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def row(self) -> tuple[Placement, ...]:
+        """Where each of them lies by itself."""
+        (x, y), (dx, dy) = self.at, self.apart
+        return tuple(replace(self, at=(x + k * dx, y + k * dy), count=1) for k in range(self.count))
+
+    def named(self, name: str, copy: int) -> str:
+        """The name of a body as the copy with this number, from 0."""
+        return f"{name}, {copy + 1}" if self.count > 1 else name
 
     def factors(self, low: Array, high: Array, blank: Blank) -> tuple[Array, Array]:
         """By what a body with this box is stretched (3,), and where its origin then lies (3,) before it is turned."""
@@ -34,7 +50,7 @@ class Placement:
                     )
                 factor[axis] = (wanted[1] - wanted[0]) / (high[axis] - low[axis])
                 shift[axis] = wanted[0] - low[axis] * factor[axis]
-        return factor, shift
+        return factor * self.stretch, shift * self.stretch
 
     def points(self, points: Array, blank: Blank) -> Array:
         """Points (n, 3) of a body, placed."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..errors import Refused
 from ..form.glimpse import Glimpse
 from ..parameters import choice, file, number, origin, source
 from ..progress import Progress
@@ -17,6 +18,8 @@ if TYPE_CHECKING:
     from ..carry.placement import Placement
 
 STEP = (".step", ".stp")
+MOST = 500
+"""So many copies stand in a row at the most."""
 
 
 @operation(
@@ -38,6 +41,12 @@ class StandBody:
     turn: Any = number(0, "°", "turned anticlockwise about its origin")
     fit: Any = choice("none", FITS, "how it is first stretched to the box round the blank")
     scale: Any = number(1, "", "scale; 1 is its own size", above=0)
+    stretch_x: Any = number(1, "", "how many times as long along its x", above=0)
+    stretch_y: Any = number(1, "", "how many times as long along its y", above=0)
+    stretch_z: Any = number(1, "", "how many times as high", above=0)
+    count: Any = number(1, "", "how many of it stand in a row", low=1, high=MOST)
+    apart_x: Any = number(0, "mm", "from each to the next, along x")
+    apart_y: Any = number(0, "mm", "from each to the next, along y")
     lift: Any = number(0, "mm", "how far it is lifted off the blank; negative to sink it")
     mirror: Any = choice(
         "none",
@@ -48,6 +57,11 @@ class StandBody:
     sentence = "Bend {file}, standing on {blank} at {x}, {y}, turned by {turn}, {scale} times its size, onto the form."
     clauses = (
         ("stretched to fit", "First it is stretched {fit}."),
+        (
+            "stretched",
+            "It is {stretch_x} times as long along its x, {stretch_y} along its y, {stretch_z} times as high.",
+        ),
+        ("in a row", "{count} of it stand in a row, each {apart_x} along x and {apart_y} along y from the one before."),
         ("lifted", "It is lifted by {lift}."),
         ("the other side", "It is {mirror}."),
     )
@@ -56,7 +70,15 @@ class StandBody:
     def _how(self) -> Placement:
         from ..carry.placement import Placement
 
-        return Placement(self.fit, self.scale, self.turn, (self.x, self.y), self.lift, self.mirror)
+        if self.count != round(self.count):
+            raise Refused(f"{self.count:g} bodies cannot stand in a row; take a whole number.")
+        if self.count > 1 and self.apart_x == self.apart_y == 0:
+            raise Refused("Bodies in a row would stand in one place; say how far each is from the one before.")
+        stretch = (self.stretch_x, self.stretch_y, self.stretch_z)
+        apart = (self.apart_x, self.apart_y)
+        return Placement(
+            self.fit, self.scale, self.turn, (self.x, self.y), self.lift, self.mirror, stretch, round(self.count), apart
+        )
 
     def glimpse(self) -> Glimpse:
         """The bodies as triangles while they move."""

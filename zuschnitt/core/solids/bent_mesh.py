@@ -116,15 +116,16 @@ def _pieces(corners: list[int], mids: list[int]) -> list[tuple[int, int, int]]:
 def bent_file(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> tuple[MadeBody, ...]:
     """The bodies of a mesh file bent onto the form. Raises Refused and CannotBeDone."""
     given = read_apart(name, "export it again", lambda part: read_triangles(content, name), SILENT, patience(content))
-    flat = how.points(given.points, blank)
     lifting = Lifting(form, blank.correspondence)
     made: list[MadeBody] = []
-    for number, title in enumerate(given.bodies):
-        mine = given.triangles[given.body == number]
-        used, corners = np.unique(mine, return_inverse=True)
-        corners = corners.reshape(-1, 3)
-        about = standing(flat[used], corners)
-        made.extend(by_triangles(lifting, flat[used], corners, title, how.mirror, about))
+    for copy, here in enumerate(how.row):
+        flat = here.points(given.points, blank)
+        for number, title in enumerate(given.bodies):
+            mine = given.triangles[given.body == number]
+            used, corners = np.unique(mine, return_inverse=True)
+            corners = corners.reshape(-1, 3)
+            about, named = standing(flat[used], corners), how.named(title, copy)
+            made.extend(by_triangles(lifting, flat[used], corners, named, how.mirror, about))
     return tuple(made)
 
 

@@ -101,13 +101,16 @@ def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height:
 def bent_glimpse(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> Glimpse:
     """The bodies of a file that stand on a blank, bent onto the form."""
     points, triangles, edges = _kept.flat(content, name, form.size / ACROSS)
-    bent = carried(Lifting(form, blank.correspondence), how.points(points, blank))
-    bodies, lines = [(bent, triangles)], bent[edges]
-    if how.mirror != "none":
-        twin = bent * MIRRORED[how.mirror]
-        bodies.append((twin, triangles[:, ::-1]))
-        lines = np.concatenate([lines, twin[edges]])
-    return Glimpse.of_bodies(bodies, list(lines))
+    flat = np.vstack([here.points(points, blank) for here in how.row])
+    bodies, lines = [], []
+    for bent in np.split(carried(Lifting(form, blank.correspondence), flat), how.count):
+        bodies.append((bent, triangles))
+        lines.append(bent[edges])
+        if how.mirror != "none":
+            twin = bent * MIRRORED[how.mirror]
+            bodies.append((twin, triangles[:, ::-1]))
+            lines.append(twin[edges])
+    return Glimpse.of_bodies(bodies, list(np.concatenate(lines)))
 
 
 def _sharp(points: Array, triangles: np.ndarray) -> np.ndarray:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import product
 
 from OCP.TopAbs import TopAbs_SOLID
 from OCP.TopoDS import TopoDS_Shape
@@ -39,10 +40,11 @@ def bent(
     factor, shift = how.factors(low, high, blank)
     meshed = has_triangles(form, blank)
     made: list[MadeBody] = []
-    for k, solid in enumerate(solids):
-        part = progress.part(k / len(solids), (k + 1) / len(solids))
-        flat = placed(placed(solid, factor, 0.0, shift), (how.scale,) * 3, how.turn, (*how.at, how.lift))
-        said = named = f"body {k + 1}" if len(solids) > 1 else name.rsplit(".", 1)[0]
+    total = how.count * len(solids)
+    for k, (copy, number) in enumerate(product(range(how.count), range(len(solids)))):
+        part, here = progress.part(k / total, (k + 1) / total), how.row[copy]
+        flat = placed(placed(solids[number], factor, 0.0, shift), (how.scale,) * 3, how.turn, (*here.at, how.lift))
+        said = named = how.named(f"body {number + 1}" if len(solids) > 1 else name.rsplit(".", 1)[0], copy)
         about = measured(flat)
         carried = None if meshed else carry_body(lifting, flat, said, part)
         if carried is None:

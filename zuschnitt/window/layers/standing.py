@@ -19,7 +19,7 @@ class StandingLayer(BlankLayer):
     order = 78
 
     def extent(self, scene: BlankScene) -> Box | None:
-        rings = [ring for row in scene.session.on_blank("form") for ring in footprints(scene.session, row)]
+        rings = [ring for row in scene.session.on_blank("form") for ring, _ in footprints(scene.session, row)]
         return box_of([*rings, np.array(scene.blank.bounds).reshape(2, 2)]) if rings else None
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
@@ -28,8 +28,9 @@ class StandingLayer(BlankLayer):
             motion = session.motions.get(row.id)
             path = QPainterPath()
             path.setFillRule(Qt.FillRule.OddEvenFill)
-            for ring in footprints(session, row):
-                path.addPolygon(polygon(scene.view.to_pixels(ring if motion is None else motion.apply(ring))))
+            for ring, away in footprints(session, row):
+                at = ring if motion is None else motion.apply(ring - away) + away
+                path.addPolygon(polygon(scene.view.to_pixels(at)))
                 path.closeSubpath()
             shade = QColor(now.form)
             shade.setAlpha(SHADE)

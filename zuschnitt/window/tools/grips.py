@@ -17,7 +17,7 @@ ARM = 24
 
 @dataclass(frozen=True)
 class Grip:
-    """What a press took hold of: move, turn or scale, of which row, from where on the blank."""
+    """What a press took hold of: move, turn, scale, stretch along x or y, or more of it; of which row, from where."""
 
     what: str
     row_id: str
@@ -35,6 +35,14 @@ def handle_places(pixels: np.ndarray) -> dict[str, np.ndarray]:
     return places
 
 
+def body_places(pixels: np.ndarray) -> dict[str, np.ndarray]:
+    """Pixels (2,) of the handles that stretch a body along x and y, and of the one that makes more of it."""
+    right, low = (pixels[1] + pixels[2]) / 2, (pixels[0] + pixels[1]) / 2
+    outwards = right - (pixels[0] + pixels[3]) / 2
+    outwards = outwards / max(float(np.linalg.norm(outwards)), 1e-9)
+    return {"stretch_x": right, "stretch_y": low, "more": right + ARM * outwards}
+
+
 def motion_of(grip: Grip, at: np.ndarray, modifiers) -> Motion:
     """The motion of a drag. Shift keeps to one axis, or to steps of 15 degrees."""
     shift = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
@@ -48,10 +56,26 @@ def motion_of(grip: Grip, at: np.ndarray, modifiers) -> Motion:
     if grip.what == "scale":
         along = float(after @ before) / max(float(before @ before), 1e-12)
         return Motion(scale=max(along, 0.01), pivot=pivot)
+    if grip.what in ("stretch_x", "stretch_y"):
+        long = max(float(after @ before) / max(float(before @ before), 1e-12), 0.01)
+        return Motion(pivot=pivot, stretch=long, along=float(np.arctan2(before[1], before[0])))
     step = at - grip.start
     if shift:
         step = step * ([1, 0] if abs(step[0]) > abs(step[1]) else [0, 1])
     return Motion(shift=(float(step[0]), float(step[1])), pivot=pivot)
+
+
+def row_of(grip: Grip, at: np.ndarray, apart: np.ndarray | None, modifiers) -> tuple[int, np.ndarray]:
+    """How many stand in a row, and how far each from the one before, where the last is dragged to ``at``.
+
+    With a distance ``apart`` (2,) it stays; Shift keeps to one axis where there is none yet.
+    """
+    step = at - grip.start
+    if apart is not None and apart.any():
+        return max(1, 1 + round(float(step @ apart) / float(apart @ apart))), apart
+    if modifiers & Qt.KeyboardModifier.ShiftModifier:
+        step = step * ([1, 0] if abs(step[0]) > abs(step[1]) else [0, 1])
+    return (2, step) if step.any() else (1, step)
 
 
 def within(frame: np.ndarray, point: np.ndarray, margin: float) -> bool:

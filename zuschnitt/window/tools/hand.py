@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QMouseEvent, QPainter
 
-from ..layers.flange_tips import tips_of
 from ..layers.point_handles import points_of
 from ..layers.reliefs import relief_ends
+from ..layers.tips import tips_of
 from .move_artwork import MoveOnForm
-from .move_flange import MoveFlange
 from .move_point import MovePoint
 from .move_relief import MoveRelief
+from .move_tip import MoveTip
 from .tool import Tool
 
 if TYPE_CHECKING:
@@ -24,7 +24,7 @@ class Hand(Tool):
 
     def __init__(self, stage: FormStage) -> None:
         self.stage = stage
-        moving = MovePoint(stage), MoveRelief(stage), MoveFlange(stage), MoveOnForm(stage)
+        moving = MovePoint(stage), MoveRelief(stage), MoveTip(stage), MoveOnForm(stage)
         self._tools: tuple[Tool, ...] = (*moving, stage.faces)
         self._held: Tool | None = None
 
@@ -62,8 +62,9 @@ class Hand(Tool):
         """What it would do."""
         if len(points_of(self.stage.session)):
             return MovePoint.words
-        if tips_of(self.stage.session):
-            return MoveFlange.words
+        tips = tips_of(self.stage.session)
+        if tips:
+            return tips[0].words
         return MoveRelief.words if relief_ends(self.stage.session) else "drag turns · right drag moves"
 
     def _select_developing(self, face: int) -> None:

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from ...core.job.route import Job, Row
 from ...core.plane.region import Region
 from ...core.results.artwork import ArtworkResult
 from ..drawing import grain_of, written
-from ..layers.handles import held, movable
+from ..layers.handles import frame_of, held, in_row, movable, numbers_of
+from ..layers.paths import polygon
 from ..motion import Motion
 from ..session import Session, glimpsed
-from .grips import Grip, motion_of
+from ..theme import theme
+from .grips import Grip, motion_of, row_of
 from .tool import Tool
 
 if TYPE_CHECKING:
@@ -24,6 +27,8 @@ if TYPE_CHECKING:
 
 ROUGH = 0.05
 """Outlines are flattened to this, in mm, to ask what is under the mouse."""
+MOST_IN_A_ROW = 100
+"""No more are put in a row by dragging."""
 NEAR = 9
 """Within this many pixels a curve is meant."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -31,35 +36,85 @@ SHAPES = {
     "move": Qt.CursorShape.SizeAllCursor,
     "turn": Qt.CursorShape.PointingHandCursor,
     "scale": Qt.CursorShape.SizeFDiagCursor,
+    "stretch_x": Qt.CursorShape.SizeHorCursor,
+    "stretch_y": Qt.CursorShape.SizeVerCursor,
+    "more": Qt.CursorShape.DragCopyCursor,
 }
 
 
 class MoveOnBlank(Tool):
-    """Takes hold of what the layers offer; the arrow keys move the artwork that is selected."""
+    """Takes hold of what the layers offer; the arrow keys move the artwork that is selected.
+
+    Bodies are also stretched along their own x and y, and put in a row by the one that is dragged out of the last.
+    """
 
     def __init__(self, stage: BlankStage) -> None:
         self.stage = stage
         self._grip: Grip | None = None
+        self._row: tuple[int, np.ndarray] | None = None
 
     def press(self, event: QMouseEvent) -> bool:
-        self._grip = self.stage.grip_at(event.position())
+        self._grip, self._row = self.stage.grip_at(event.position()), None
         if self._grip is not None:
             take_hold(self.stage.session, self._grip.row_id)
         return self._grip is not None
 
     def drag(self, event: QMouseEvent) -> None:
-        if self._grip is not None:
-            at = self.stage.view.to_blank(event.position())
-            moved(self.stage.session, self._grip.row_id, motion_of(self._grip, at, event.modifiers()))
+        grip, session = self._grip, self.stage.session
+        if grip is None:
+            return
+        at = self.stage.view.to_blank(event.position())
+        if grip.what != "more":
+            moved(session, grip.row_id, motion_of(grip, at, event.modifiers()))
+            return
+        self._row = self._dragged_row(grip, at, event.modifiers())
+        session.glimpse(grip.row_id, self._with_row)
+        self.stage.update()
 
     def drop(self, event: QMouseEvent) -> None:
-        if self._grip is not None:
-            dropped(self.stage.session, self._grip.row_id, grain_of(self.stage.view.scale))
+        grip, session = self._grip, self.stage.session
+        if grip is not None and grip.what != "more":
+            dropped(session, grip.row_id, grain_of(self.stage.view.scale))
+        elif grip is not None and (self._row is None or not session.edit("Put in a row", self._with_row)):
+            session.forget_glimpse()
+        self._row = None
 
     def click(self, event: QMouseEvent) -> bool:
         if self._grip is not None:
             self.stage.session.drag(self._grip.row_id, None)
         return self._grip is not None
+
+    def _dragged_row(self, grip: Grip, at: np.ndarray, modifiers) -> tuple[int, np.ndarray]:
+        """How many stand in a row, and how far each from the one before, as rounded as the screen is coarse."""
+        row = self.stage.session.row(grip.row_id)
+        assert row is not None
+        count, apart = in_row(self.stage.session.job, row)
+        known = apart if count > 1 else None
+        first = replace(grip, start=grip.start - (count - 1) * apart)  # the handle as it was beside the first
+        number, step = row_of(first, at, known, modifiers)
+        grain = grain_of(self.stage.view.scale)
+        return min(number, MOST_IN_A_ROW), step if known is not None else np.round(step / grain) * grain
+
+    def _with_row(self, job: Job) -> Job:
+        grip, row = self._grip, self._row
+        assert grip is not None and row is not None
+        if row[0] == 1:
+            return job.set_many(grip.row_id, {"count": "1", "apart_x": "0", "apart_y": "0"})
+        apart = {f"apart_{axis}": written(float(step), 0.0) for axis, step in zip("xy", row[1], strict=True)}
+        return job.set_many(grip.row_id, {"count": str(row[0]), **apart})
+
+    def paint(self, painter: QPainter) -> None:
+        """While a row grows: where each of it will stand."""
+        grip, scene = self._grip, self.stage.scene()
+        row = self.stage.session.row(grip.row_id) if grip is not None and self._row is not None else None
+        frame = frame_of(scene, row) if row is not None and scene is not None else None
+        if frame is None or self._row is None:
+            return
+        painter.setPen(QPen(QColor(theme().form), 1.2, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        count, apart = self._row
+        for k in range(count):
+            painter.drawPolygon(polygon(self.stage.view.to_pixels(frame + k * apart)))
 
     def cursor(self, position: QPointF) -> Qt.CursorShape | None:
         grip = self.stage.grip_at(position)
@@ -171,8 +226,12 @@ def _moved_values(session: Session, row: Row, motion: Motion, grain: float) -> d
     x, y = motion.apply(np.array([[values["x"], values["y"]]]))[0]
     turn = (values["turn"] + np.degrees(motion.turn) + 180) % 360 - 180
     new = {"x": x, "y": y, "turn": turn, "scale": values["scale"] * motion.scale}
-    only_moved = motion.turn == 0 and motion.scale == 1
+    only_moved = motion.turn == 0 and motion.scale == motion.stretch == 1
     numbers = given(session.job, row)
+    if motion.stretch != 1:
+        axis = "stretch_x" if abs(np.sin(motion.along - np.radians(values["turn"]))) < 0.5 else "stretch_y"
+        numbers |= numbers_of(session.job, row, (axis,))
+        new[axis] = (numbers[axis] or 1.0) * motion.stretch
     return {
         k: written(v, grain if only_moved and k in "xy" else 0.0)
         for k, v in new.items()
@@ -198,5 +257,4 @@ def placement(session: Session, row: Row) -> dict[str, float] | None:
 
 def given(job: Job, row: Row) -> dict[str, float | None]:
     """The numbers x, y, turn and scale of an artwork row, as far as they are given."""
-    known = [job.parameter(row, name) for name in ("x", "y", "turn", "scale")]
-    return {parameter.name: parameter.resolved(parameter.written(row), job.numbers) for parameter in known}
+    return numbers_of(job, row, ("x", "y", "turn", "scale"))
