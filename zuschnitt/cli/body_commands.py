@@ -39,7 +39,10 @@ def sweep(options: Namespace, progress: Progress) -> None:
     call = JobOfCall(options, progress, options.form.stem)
     _, _, art = with_artwork(call, options.artwork)
     values = values_of(options, "sweep", ("artwork", "section"))
-    _finish("sweep", call, call.add("sweep", artwork=art, section=call.file(options.section), **values))
+    if options.section is None and options.bar in (None, "drawn"):
+        raise WrongCall("There is no section; name its drawing with --section, or a bar with --bar and --size.")
+    section = call.file(options.section) if options.section is not None else None
+    _finish("sweep", call, call.add("sweep", artwork=art, section=section, **values))
 
 
 def pocket(options: Namespace, progress: Progress) -> None:

@@ -251,7 +251,7 @@ def _thicken(parser: argparse.ArgumentParser) -> None:
 def _sweep(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("form", type=Path)
     parser.add_argument("artwork", type=Path)
-    parser.add_argument("--section", type=Path, required=True, metavar="FILE", help="one closed outline (SVG, DXF)")
+    parser.add_argument("--section", type=Path, metavar="FILE", help="one closed outline (SVG, DXF)")
     add_options(parser, "sweep", {}, {}, ("artwork", "section"))
     _art(parser)
     _on_the_blank(parser)

@@ -10,6 +10,7 @@ import numpy as np
 from ..correspondence import Correspondence, Leaf, RigidLeaf
 from ..form.form import Face, Form
 from ..geometry.curves import Array
+from ..mesh.triangles import signed_double_areas
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .on_parameters import in_parameters
@@ -125,8 +126,7 @@ def _on_face(leaf: Leaf, blank: Callable[[Array], Array], start: float, end: flo
         return lambda s: in_parameters(leaf, blank(s))
     from scipy.interpolate import make_interp_spline
 
-    corners = leaf.points_blank[leaf.triangles]
-    edge = float(np.sqrt(np.abs(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])).mean()))
+    edge = float(np.sqrt(np.abs(signed_double_areas(leaf.points_blank, leaf.triangles)).mean()))
     s = np.linspace(start, end, int(np.clip((end - start) / edge, FEWEST, MOST)))
     return make_interp_spline(s, in_parameters(leaf, blank(s)), 5)
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBeDone, Refused
-from ..parameters import choice, file, origin, source
+from ..parameters import choice, number, optional_file, origin, source
 from ..progress import Progress
 from ..results.bodies import BodiesResult
 from ..results.result import Outcome, outcome
@@ -15,6 +15,7 @@ from .registry import operation
 
 if TYPE_CHECKING:
     from ..plane.contour import Contour
+    from ..solids.bars import Bar
 
 
 @operation(
@@ -23,13 +24,30 @@ if TYPE_CHECKING:
     stage="blank>form",
     group="Bodies",
     gives="form",
-    takes="lines on a blank, a closed section",
-    makes="a bar along each line, on the form",
+    takes="lines on a blank, a closed section, or the size of a bar",
+    makes="a bar along each line, on the form; apart from it, joined to it or cut out of it",
 )
 @dataclass(frozen=True)
 class Sweep:
     artwork: Any = source("artwork", hint="the lines; the section runs along each of them")
-    section: Any = file(".svg", ".dxf", hint="the section, one closed outline; its origin runs along the line")
+    section: Any = optional_file(
+        ".svg", ".dxf", words="no drawing", hint="the section, one closed outline; its origin runs along the line",
+        instead="bar",
+    )  # fmt: skip
+    bar: Any = choice(
+        "drawn",
+        {"drawn": "as it is drawn", "round": "as a round bar", "half-round": "as a half-round bar",
+         "square": "as a square bar", "triangle": "as a triangular bar"},
+        "whether the section is drawn, or that of a bar by numbers",
+    )  # fmt: skip
+    size: Any = number(6, "mm", "the bar's diameter or side", above=0)
+    wall: Any = number(0, "mm", "the wall of a hollow bar; 0 for a solid one", low=0)
+    round: Any = number(0, "mm", "the radius of the bar's edges", low=0)
+    join: Any = choice(
+        "apart",
+        {"apart": "stay apart", "joined": "are joined to the body", "cut": "are cut out of the body"},
+        "what becomes of the bars and the body they run along",
+    )
     blank: Any = origin("artwork", "blank")
     form: Any = origin("artwork", "form")
     upright: Any = choice(
@@ -39,34 +57,61 @@ class Sweep:
     )
 
     sentence = "Run {section} along the lines of {artwork}, {upright}."
+    clauses = (
+        ("a bar by numbers", "It is taken {bar} of {size}, wall {wall}, edges {round}."),
+        ("with the body", "The bars {join}."),
+    )
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracks import tracks
+        from ..solids.bars import bar_along
         from ..solids.bodies import form_of_bodies, made_body
+        from ..solids.joining import rooted, with_form
         from ..solids.sweeping import swept
 
-        section = self._section(progress.part(0, 0.1))
+        bar = self._bar
+        section = None if bar is not None else self._section(progress.part(0, 0.1))
         lines = [c for c in self.artwork.contours if c.layer != "REFERENCE"]
         found = tracks(self.form, self.blank.correspondence, lines, progress.part(0.1, 0.3))
         if not found:
             raise CannotBeDone("None of the lines lies on the blank; move or scale them.")
-        made = []
+        run = []
         for k, track in enumerate(found):
-            progress.step(0.3 + 0.5 * k / len(found), "running the section along")
-            carried = swept(track, section, self.upright)
-            made.append(made_body(track.name, carried.shape, carried.deviation))
-        messages = []
+            progress.step(0.3 + 0.4 * k / len(found), "running the section along")
+            if section is not None:
+                run.append(swept(track, rooted(section) if self.join == "joined" else section, self.upright))
+            elif bar is not None:
+                run.append(bar_along(track, bar, self.upright))
+        messages: list[str] = []
+        if self.join == "apart":
+            made = [made_body(t.name, each.shape, each.deviation) for t, each in zip(found, run, strict=True)]
+        else:
+            progress.step(0.7, "joining" if self.join == "joined" else "cutting")
+            off = max(each.deviation for each in run)
+            whole, said = with_form(self.form, self.blank, [each.shape for each in run], self.join == "joined", off)
+            made, messages = [whole], list(said)
         parts = sum(1 for track in found if ", part " in track.name)
         if parts:
             messages.append(
                 f"Lines with corners, or that leave the blank, became {counted(parts, 'bar')}, square at their ends."
             )
         progress.step(0.8, "reading faces")
-        return outcome(BodiesResult(form_of_bodies(made, "bars"), tuple(made)), messages=messages)
+        name = "bars" if self.join == "apart" else self.form.name
+        return outcome(BodiesResult(form_of_bodies(made, name), tuple(made)), messages=messages)
+
+    @property
+    def _bar(self) -> Bar | None:
+        from ..solids.bars import Bar
+
+        if self.bar == "drawn":
+            return None
+        return Bar(self.bar, self.size, self.wall, radius=self.round, rooted=self.join == "joined")
 
     def _section(self, progress: Progress) -> Contour:
         from ..files.artwork_file import read_artwork
 
+        if self.section is None:
+            raise Refused("There is no section yet; choose a drawing of it, or say which bar it is.")
         drawing = read_artwork(self.section.content, self.section.name, progress)
         closed = [contour for contour in drawing.contours if contour.closed]
         if len(closed) != 1 or len(drawing.contours) != 1:

@@ -20,6 +20,7 @@ from .bodies import made_body, solid_of
 from .booleans import cut, united
 from .carrying import Carried
 from .explore import volume
+from .joining import rooted
 from .sweeping import swept
 
 ABOVE = 1.0
@@ -33,7 +34,7 @@ class Bar:
 
     ``keep`` says which part stays: whole, or what lies on the outer or the inner side of the faces. A ``tongue`` is
     (thickness, depth, setback); ``groove`` by how much its groove in the body is wider, None for no groove. Edges are
-    rounded by ``radius``. All in mm.
+    rounded by ``radius``. All in mm. One that is ``rooted`` reaches a little into the faces that it stands on.
     """
 
     kind: str
@@ -43,6 +44,7 @@ class Bar:
     tongue: tuple[float, float, float] | None = None
     groove: float | None = None
     radius: float = 0.0
+    rooted: bool = False
 
 
 def section_of(bar: Bar) -> Contour:
@@ -120,10 +122,8 @@ def bars(
     for k, station in enumerate(stations):
         progress.step(k / len(stations), f"station {station.number}")
         track = track_of(station)
-        carried = swept(track, section, "surface")
+        carried = bar_along(track, bar, "surface")
         shape, off = carried.shape, carried.deviation
-        if bar.wall:
-            shape = cut(shape, [swept(track, _inner(bar, section), "surface").shape])
         if bar.keep != "whole":
             shape, divided = one_side(form, faces, body, shape, track, bar)
             halved += not divided
@@ -139,6 +139,21 @@ def bars(
         whole = cut(body, grooves)
         made.append(made_body(form.name or "body", whole, volume_change=volume(whole) - volume(body)))
     return tuple(made), tuple(messages)
+
+
+def bar_along(track: Track, bar: Bar, upright: str) -> Carried:
+    """A bar along a track, hollow where it has a wall; what else belongs to it is not looked at.
+
+    Raises Refused and CannotBeDone.
+    """
+    if bar.size <= 0 or bar.wall < 0 or bar.radius < 0:
+        raise Refused("The size of the bar must be above 0 mm, its wall and radius not below; change them.")
+    section = section_of(bar)
+    carried = swept(track, rooted(section) if bar.rooted else section, upright)
+    if not bar.wall:
+        return carried
+    inner = swept(track, _inner(bar, section), upright)
+    return Carried(cut(carried.shape, [inner.shape]), max(carried.deviation, inner.deviation))
 
 
 def _tongue(station: Station, bar: Bar, fit: float, section: Contour, above: float | None = None) -> Carried:

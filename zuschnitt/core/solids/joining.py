@@ -1,0 +1,84 @@
+"""Bodies that were made along a form, united with it or cut out of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from OCP.TopAbs import TopAbs_SOLID
+from OCP.TopoDS import TopoDS_Shape
+
+from ..develop.blank import Blank
+from ..errors import CannotBeDone, Refused
+from ..form.form import Form
+from ..form.made_body import MadeBody
+from ..plane.contour import Contour
+from ..wording import counted
+from .bodies import made_body
+from .booleans import cut, united
+from .by_mesh import BY_MESH, MeshBody, mesh_made
+from .explore import each, volume
+from .raising_by_mesh import CHORDS
+from .triangulated import even_triangles
+from .under import body_under, mesh_under
+
+ON = 1e-6
+"""What is no further from the faces than this, in mm, lies on them."""
+LEAST = 1e-6
+"""What changes a body by less than this part of what is joined to it, or cut out, changes nothing."""
+DEEP = 0.05
+"""A section that stands on the faces reaches so far into the body that it is joined to, in mm."""
+
+
+def rooted(section: Contour) -> Contour:
+    """A closed section whose straight sides at y = 0 lie deeper, so that what is joined along them hangs together."""
+    points, bulges = [], []
+    ends = np.roll(section.points, -1, axis=0)
+    for start, end, bulge in zip(section.points, ends, section.bulges, strict=True):
+        points.append(start)
+        bulges.append(bulge)
+        if bulge == 0 and max(abs(start[1]), abs(end[1])) < ON:
+            points += [start - [0, DEEP], end - [0, DEEP]]
+            bulges += [0.0, 0.0]
+    return Contour(np.array(points), np.array(bulges), True, section.layer)
+
+
+def with_form(
+    form: Form, blank: Blank, shapes: Sequence[TopoDS_Shape], add: bool, deviation: float
+) -> tuple[MadeBody, tuple[str, ...]]:
+    """The body under a blank with ``shapes`` united with it, or cut out of it, and what is to be said.
+
+    ``deviation`` is how far in mm these may be off what they stand for. Raises Refused where the form is open, and
+    CannotBeDone.
+    """
+    body = body_under(form, blank)
+    if body is None:
+        raise Refused("The form is no closed body, so nothing can be joined to it or cut out of it; keep them apart.")
+    name = form.name or "body"
+    try:
+        whole = united(body, shapes) if add else cut(body, shapes)
+        change = volume(whole) - volume(body)
+    except CannotBeDone:
+        base = mesh_under(form, blank)
+        assert base is not None
+        tools = [MeshBody.of(*even_triangles(shape), name) for shape in shapes]
+        joined = base.united(tools) if add else base.cut(tools)
+        off, change = deviation + CHORDS * form.size, joined.volume - base.volume
+        _require_change(change, shapes, add)
+        return mesh_made(name, joined, off, volume_change=change), (BY_MESH, *_in_pieces(joined.parts))
+    _require_change(change, shapes, add)
+    made = made_body(name, whole, deviation, volume_change=change)
+    return made, _in_pieces(len(list(each(whole, TopAbs_SOLID))))
+
+
+def _require_change(change: float, shapes: Sequence[TopoDS_Shape], add: bool) -> None:
+    """Raises CannotBeDone where shapes lie quite within a body that they are joined to, or beside one they cut."""
+    if abs(change) > LEAST * sum(map(volume, shapes)):
+        return
+    if add:
+        raise CannotBeDone("What is joined lies wholly within the body, so nothing changes; raise it, or cut it out.")
+    raise CannotBeDone("What is cut out lies wholly beside the body, so nothing changes; lower it, or join it.")
+
+
+def _in_pieces(parts: int) -> tuple[str, ...]:
+    return (f"The body falls into {counted(parts, 'piece')}.",) if parts > 1 else ()
