@@ -7,8 +7,9 @@ import math
 import numpy as np
 import pytest
 import trimesh
+from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.gp import gp_Ax2, gp_Dir, gp_GTrsf, gp_Mat, gp_Pnt, gp_XYZ
 from scipy.interpolate import make_interp_spline
 
 from tests.meshes import form_of
@@ -170,6 +171,24 @@ def test_bodies_in_a_row_are_each_as_if_alone_and_stretched_along_their_own_axes
     meshed = bent_file(given, blank, stl_bytes(form_of(box)), "block.stl", how)
     assert len(meshed) == 3
     assert [body.volume for body in meshed] == pytest.approx([body.volume for body in made], rel=2e-3)
+
+
+def test_a_body_of_spline_faces_over_two_faces_is_bent_where_it_lies_over_the_bend():
+    """Its parts are faces of one large spline surface: where each lies, its outline says."""
+    bend = read_step_bytes(named_shapes_bytes([("bend", drawn_out([100, 60], [90], 38.0, 2.0, 120.0))]), "bend")
+    outside = next(f for f in bend.faces if f.kind == "cylinder" and abs(f.radius) > 39)
+    flats = [f.number for f in bend.faces if f.number in outside.smooth and f.area > 7000]
+    blank = develop(bend, [*flats, outside.number], hold=Hold(np.array([100.0, 60, 0]), np.array([1.0, 0, 0])))
+    wide = gp_GTrsf(gp_Mat(1.7, 0, 0, 0, 0.8, 0, 0, 0, 1), gp_XYZ(0, 0, 0))
+    disc = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, -1), gp_Dir(0, 0, 1)), 10.0, 4.0).Shape()
+    content = named_shapes_bytes([("oval", BRepBuilderAPI_GTransform(disc, wide, True).Shape())])
+    end = 20 * math.pi  # of the bend on the blank
+    (made,) = bent(bend, blank, content, "oval.step", Placement(at=(end + 3.0, 5.0)))
+    # of the oval, what is left of x = -3, stretched back to a circle
+    angle = math.acos(3 / 17)
+    over = 17 * 8 * (angle - math.sin(angle) * math.cos(angle))
+    assert made.by == "exact"
+    assert made.volume == pytest.approx(math.pi * 17 * 8 * 4 + over * (3**2 - 1) / 2 / 40, rel=1e-6)
 
 
 def test_a_mesh_on_the_blank_stays_a_mesh(form):

@@ -62,14 +62,6 @@ def box_of(shape: TopoDS_Shape) -> tuple[Array, Array]:
     return (low, high) if np.isfinite(low).all() else (np.zeros(3), np.zeros(3))
 
 
-def rough_box(shape: TopoDS_Shape) -> tuple[Array, Array]:
-    """Like ``box_of``, but quick: it may be larger than need be."""
-    box = Bnd_Box()
-    BRepBndLib.Add_s(shape, box, False)
-    found = np.array(box.Get())
-    return found[:3], found[3:]
-
-
 def _with_spline(face: TopoDS_Face, low: Array, high: Array) -> tuple[Array, Array]:
     """The box with what of a face of a spline bulges out of it."""
     bounds = BRepTools.UVBounds_s(face)

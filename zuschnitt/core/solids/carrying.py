@@ -32,10 +32,11 @@ from ..geometry.surfaces import Plane
 from ..kernel.edges import curve_edge
 from ..progress import SILENT, Progress
 from ..wording import coordinates
-from .boxes import box_of, rough_box
+from .boxes import box_of
 from .copying import Copy, compound
 from .explore import centre, each, shared_faces
 from .placing import moved
+from .within import below
 
 EXACT, RELAXED = 1e-6, 0.01
 """How near in mm the images of faces lie to what they stand for, on exact and on relaxed blanks."""
@@ -186,11 +187,11 @@ def _face_below(lifting: Lifting, part: TopoDS_Shape) -> int:
     """The face of the form over which the most of a part lies."""
     if len(lifting.leaves) == 1:
         return next(iter(lifting.leaves.values())).face
-    points = []
-    for face in each(part, TopAbs_FACE):
-        low, high = rough_box(face)
-        points.append((low + high)[:2] / 2)
-    points.append(centre(part)[:2])
+    points = [centre(part)[:2]]
+    for face in each(part, TopAbs_FACE):  # not the middles of boxes: a spline face may be a small part of its surface
+        point = below(TopoDS.Face_s(face))
+        if point is not None:
+            points.append(np.array([point.X(), point.Y()]))
     faces = lifting.face_at(np.array(points))
     inside = lifting.correspondence.to_form(np.array(points)).inside
     counted = np.bincount(faces[inside] if inside.any() else faces)

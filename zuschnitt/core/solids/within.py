@@ -30,11 +30,11 @@ def inner_points(solid: TopoDS_Shape) -> list[gp_Pnt]:
     """Points just below some faces of a solid, and within it."""
     faces = [TopoDS.Face_s(face) for face in each(solid, TopAbs_FACE)]
     chosen = faces[:: max(1, len(faces) // FACES)]
-    found = [point for face in chosen if (point := _below(face)) is not None]
+    found = [point for face in chosen if (point := below(face)) is not None]
     return [point for point, within in zip(found, held(solid, found), strict=True) if within]
 
 
-def _below(face: Any) -> gp_Pnt | None:
+def below(face: Any) -> gp_Pnt | None:
     """A point just below a face, well within its outline; None where none is found."""
     surface = BRepAdaptor_Surface(face)
     u0, u1 = surface.FirstUParameter(), surface.LastUParameter()
