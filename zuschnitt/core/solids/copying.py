@@ -207,7 +207,7 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
     how far it is off at the most is given too. Each direction gets only as many spans as it needs, where it needs them,
     and one where it is straight.
     """
-    from scipy.interpolate import make_interp_spline
+    from scipy.interpolate import BSpline, make_interp_spline
 
     u, v = np.array(span_u), np.array(span_v)
     while True:
@@ -215,21 +215,26 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
         degrees = [min(5, len(at) - 1) for at in (u, v)]
         along_u = make_interp_spline(u, points, degrees[0])
         along_v = make_interp_spline(v, along_u.c.transpose(1, 0, 2), degrees[1])
-        surface = SplineSurface(along_u.t, along_v.t, along_v.c.transpose(1, 0, 2), degrees[0], degrees[1])
+        control = along_v.c.transpose(1, 0, 2)
         finer, worst, beside = [], 0.0, 0.0
         for axis, (at, other) in enumerate(((u, v), (v, u))):
             between, across = _looked_at(at)[0], _looked_at(other)[1]
             pair = (between, across) if axis == 0 else (across, between)
-            grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1).reshape(-1, 2)
-            apart = np.linalg.norm(surface.evaluate(grid) - image(*pair).reshape(-1, 3), axis=1)
+            rows = BSpline.construct_fast(along_u.t, np.ascontiguousarray(control), degrees[0])(pair[0]).transpose(
+                1, 0, 2
+            )
+            found = BSpline.construct_fast(along_v.t, np.ascontiguousarray(rows), degrees[1])(pair[1])
+            apart = np.linalg.norm(found.transpose(1, 0, 2) - image(*pair), axis=2)
             beside = max(beside, float(apart.max()))
-            astray = np.nonzero(apart > tolerance / 2)[0]
-            apart[astray[~inside(grid[astray])]] = 0.0
-            off = apart.reshape(len(pair[0]), len(pair[1])).max(axis=1 - axis)
+            astray = apart > tolerance / 2
+            if astray.any():
+                grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1)
+                apart[astray] = np.where(inside(grid[astray]), apart[astray], 0.0)
+            off = apart.max(axis=1 - axis)
             worst = max(worst, float(off.max()))
             finer.append(_finer(at, off, tolerance / 2))
         if worst <= tolerance or (len(finer[0]) == len(u) and len(finer[1]) == len(v)):
-            return surface, worst, beside
+            return SplineSurface(along_u.t, along_v.t, control, degrees[0], degrees[1]), worst, beside
         u, v = finer
 
 
