@@ -13,7 +13,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_GTrsf, gp_Mat, gp_Pnt, gp_XYZ
 from scipy.interpolate import make_interp_spline
 
 from tests.meshes import form_of
-from tests.sheet_parts import drawn_out
+from tests.sheet_parts import drawn_out, without
 from zuschnitt.core.carry.placement import Placement
 from zuschnitt.core.carry.tracks import tracks
 from zuschnitt.core.develop.developing import develop
@@ -189,6 +189,20 @@ def test_a_body_of_spline_faces_over_two_faces_is_bent_where_it_lies_over_the_be
     over = 17 * 8 * (angle - math.sin(angle) * math.cos(angle))
     assert made.by == "exact"
     assert made.volume == pytest.approx(math.pi * 17 * 8 * 4 + over * (3**2 - 1) / 2 / 40, rel=1e-6)
+
+
+@pytest.mark.parametrize("inner", [7.9, 7.5, 3.0])
+def test_a_narrow_ring_is_bent_though_no_grid_over_it_meets_it(inner):
+    tube = read_step_bytes(named_shapes_bytes([("tube", BRepPrimAPI_MakeCylinder(10, 60).Shape())]), "tube")
+    blank = develop(tube, [1], hold=Hold(np.array([10.0, 0, 30.0]), np.array([0.0, 1, 0])))
+    outer, hole = (
+        BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, low), gp_Dir(0, 0, 1)), radius, high).Shape()
+        for radius, low, high in ((8.0, -0.5, 1.5), (inner, -2.0, 5.0))
+    )
+    content = named_shapes_bytes([("ring", without(outer, hole))])
+    (made,) = bent(tube, blank, content, "ring.step", Placement(at=(20.0, 3.0)))
+    assert made.by == "exact"
+    assert made.volume == pytest.approx(math.pi * (64 - inner**2) * 1.5 * (1 + 0.25 / 10), rel=1e-6)
 
 
 def test_a_mesh_on_the_blank_stays_a_mesh(form):

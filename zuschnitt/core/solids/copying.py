@@ -44,6 +44,8 @@ NEAR = 1e-7
 """The least tolerance of the kernel, in mm."""
 FIRST, MOST = 5, 160
 """Spans of the grid of a face that is not straight in a direction, at first and at the most."""
+ON_EDGES = 6
+"""At so many places along each edge of a face it is looked how far that is off."""
 MANY = 0.25
 """Where so many of the spans are too long, all are halved."""
 ASIDE = (0.43, 0.21, 0.77)
@@ -101,16 +103,17 @@ class Copy:
         low_u, high_u, low_v, high_v = BRepTools.UVBounds_s(forward)
         adaptor = BRepAdaptor_Surface(forward)
 
-        def image(u: Array, v: Array) -> Array:
-            points = np.array([_at(adaptor.Value(a, b)) for a in u.tolist() for b in v.tolist()])
-            return self.image(key, points).reshape(len(u), len(v), 3)
+        def image(uv: Array) -> Array:
+            points = np.array([_at(adaptor.Value(a, b)) for a, b in uv.reshape(-1, 2).tolist()])
+            return self.image(key, points).reshape(*uv.shape[:-1], 3)
 
         place = BRepTopAdaptor_FClass2d(forward, NEAR)
 
         def inside(grid: Array) -> np.ndarray:
             return np.array([place.Perform(gp_Pnt2d(a, b)) == TopAbs_IN for a, b in grid.tolist()], bool)
 
-        surface, off, beside = _fitted(image, inside, (low_u, high_u), (low_v, high_v), self.tolerance)
+        spans = (low_u, high_u), (low_v, high_v)
+        surface, off, beside = _fitted(image, inside, _along_edges(forward), *spans, self.tolerance)
         self.deviation, self.beside = max(self.deviation, off), max(self.beside, beside)
         return spline_surface(surface)
 
@@ -200,23 +203,39 @@ def _at(point) -> tuple[float, float, float]:
     return point.X(), point.Y(), point.Z()
 
 
-def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, float], tolerance: float):
-    """A spline surface near ``image(u, v) -> (nu, nv, 3)``, and how far it is off between the points it goes through.
+def _along_edges(face: TopoDS_Face) -> Array:
+    """Parameters (n, 2) of a face along its edges: of a narrow one, a grid may meet nothing."""
+    found: list[gp_Pnt2d] = []
+    for shape in each(face, TopAbs_EDGE):
+        edge = TopoDS.Edge_s(shape)
+        curve, (first, last) = BRep_Tool.CurveOnSurface_s(edge, face, 0.0, 0.0), BRep_Tool.Range_s(edge, face)
+        places = first + np.linspace(0.0, 1.0, ON_EDGES)[:-1] * (last - first)
+        found.extend(curve.Value(t) for t in places.tolist())
+    return np.array([[p.X(), p.Y()] for p in found]).reshape(-1, 2)
 
-    That counts where (u, v) (n, 2) is ``inside`` (n,) the face; beside it, what is carried need not be smooth, and
-    how far it is off at the most is given too. Each direction gets only as many spans as it needs, where it needs them,
-    and one where it is straight.
+
+def _fitted(
+    image: Callable[[Array], Array], inside: Callable[[Array], np.ndarray], edges: Array,
+    span_u: tuple[float, float], span_v: tuple[float, float], tolerance: float,
+) -> tuple[SplineSurface, float, float]:  # fmt: skip
+    """A spline surface near ``image`` of (..., 2), and how far it is off between the points it goes through.
+
+    That counts where (u, v) (n, 2) is ``inside`` (n,) the face, and along its ``edges`` (n, 2); beside it, what is
+    carried need not be smooth, and how far it is off at the most is given too. Each direction gets only as many spans
+    as it needs, where it needs them, and one where it is straight.
     """
     from scipy.interpolate import BSpline, make_interp_spline
 
     u, v = np.array(span_u), np.array(span_v)
+    outline = image(edges)
     while True:
-        points = image(u, v)
+        points = image(_grid(u, v))
         degrees = [min(5, len(at) - 1) for at in (u, v)]
         along_u = make_interp_spline(u, points, degrees[0])
         along_v = make_interp_spline(v, along_u.c.transpose(1, 0, 2), degrees[1])
         control = along_v.c.transpose(1, 0, 2)
-        finer, worst, beside = [], 0.0, 0.0
+        on_edges = np.linalg.norm(_at_places(along_u.t, along_v.t, control, degrees, edges) - outline, axis=1)
+        finer, worst, beside = [], float(on_edges.max(initial=0.0)), 0.0
         for axis, (at, other) in enumerate(((u, v), (v, u))):
             between, across = _looked_at(at)[0], _looked_at(other)[1]
             pair = (between, across) if axis == 0 else (across, between)
@@ -224,18 +243,44 @@ def _fitted(image, inside, span_u: tuple[float, float], span_v: tuple[float, flo
                 1, 0, 2
             )
             found = BSpline.construct_fast(along_v.t, np.ascontiguousarray(rows), degrees[1])(pair[1])
-            apart = np.linalg.norm(found.transpose(1, 0, 2) - image(*pair), axis=2)
+            grid = _grid(*pair)
+            apart = np.linalg.norm(found.transpose(1, 0, 2) - image(grid), axis=2)
             beside = max(beside, float(apart.max()))
             astray = apart > tolerance / 2
-            if astray.any():
-                grid = np.stack(np.meshgrid(*pair, indexing="ij"), -1)
+            if astray.any() and len(at) > 2:
                 apart[astray] = np.where(inside(grid[astray]), apart[astray], 0.0)
             off = apart.max(axis=1 - axis)
             worst = max(worst, float(off.max()))
             finer.append(_finer(at, off, tolerance / 2))
+        if len(finer[0]) == len(u) and len(finer[1]) == len(v):  # what the grids miss, the edges show
+            finer = [_finer(at, _in_spans(at, places, on_edges), tolerance / 2)
+                     for at, places in zip((u, v), edges.T, strict=True)]  # fmt: skip
         if worst <= tolerance or (len(finer[0]) == len(u) and len(finer[1]) == len(v)):
             return SplineSurface(along_u.t, along_v.t, control, degrees[0], degrees[1]), worst, beside
         u, v = finer
+
+
+def _grid(u: Array, v: Array) -> Array:
+    return np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1)
+
+
+def _in_spans(at: Array, places: Array, off: Array) -> Array:
+    """The largest of what is ``off`` at ``places`` (n,) between each two of ``at``."""
+    found = np.zeros(len(at) - 1)
+    np.maximum.at(found, np.clip(np.searchsorted(at, places, "right") - 1, 0, len(found) - 1), off)
+    return found
+
+
+def _at_places(knots_u: Array, knots_v: Array, control: Array, degrees: Sequence[int], uv: Array) -> Array:
+    """Points (n, 3) of a spline surface at parameters (n, 2)."""
+    from scipy.interpolate import BSpline
+
+    weights = [
+        BSpline(knots, np.eye(count), degree)(at)
+        for knots, count, degree, at in zip((knots_u, knots_v), control.shape[:2], degrees, uv.T, strict=True)
+    ]
+    rows = (weights[0] @ control.reshape(len(control), -1)).reshape(len(uv), -1, 3)
+    return np.einsum("nj,njd->nd", weights[1], rows)
 
 
 def _looked_at(at: Array) -> tuple[Array, Array]:
