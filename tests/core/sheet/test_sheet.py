@@ -12,7 +12,7 @@ from zuschnitt.core.errors import CannotBeDone, Refused, WrongCall
 from zuschnitt.core.job.evaluate import run_all
 from zuschnitt.core.job.route import Job
 from zuschnitt.core.materials import material_named
-from zuschnitt.core.parameters.flanges import Flanges, toggled
+from zuschnitt.core.parameters.flanges import Flanges, toggled, with_length
 from zuschnitt.core.parameters.shares import Shares
 from zuschnitt.core.sheet.allowance import ByDin, ByK, bend_table
 from zuschnitt.core.sheet.block import hollowed
@@ -216,6 +216,22 @@ def test_a_wall_is_bent_on_from_a_flange(way, wide):
     assert len(ups) == 2 and (ups[0] == ups[1]) == way
 
 
+@pytest.mark.parametrize("degrees", [40, 90, 135])
+@pytest.mark.parametrize(("measure", "deep"), [("over", 5.0), ("inside", 2.0), ("tangent", 0.0)])
+def test_a_flange_is_as_long_as_it_is_measured(measure, deep, degrees):
+    plate = block((0, 0, 0), (50, 40, 3))
+    angle, slope = np.radians(degrees), np.tan(np.radians(min(degrees, 90)) / 2)
+    flange = Flange((free_edge(plate),), 20.0, angle, 2.0, measure=measure)
+    part = made(plate, flanges=(flange,)).part
+    k = angle * (2 + 0.44 * 3)
+    assert max(size(part)) == pytest.approx((50 - 5 * slope) + (20 - deep * slope) + k, rel=1e-9)
+    assert kernel_volume(part) == pytest.approx(part.volume, rel=1e-8)
+    then = (Flange((), 15.0, angle, 2.0, measure=measure),)
+    longer = made(plate, flanges=(replace(flange, then=then),)).part  # measured alike at the wall that is bent on
+    last = 15 - deep * slope
+    assert max(size(longer)) == pytest.approx((50 - 5 * slope) + (20 - 2 * deep * slope) + last + 2 * k, rel=1e-9)
+
+
 def test_an_offset_bend_ends_parallel_to_its_wall():
     """A joggle of two bends of 30 degrees: what comes after it is offset by the height of the slope between."""
     plate = block((0, 0, 0), (50, 40, 3))
@@ -232,8 +248,13 @@ def test_flanges_are_written_in_chains_and_set_back():
     (first,) = Flanges().resolved("4, 7:20:45:2:out:3 > 15:45 > 6:180:0.5:in", {})
     assert (first.edges, first.length, first.angle, first.radius, first.inwards, first.setback) == (
         (4, 7), 20.0, 45.0, 2.0, False, 3.0)  # fmt: skip
+    (inside,) = Flanges().resolved("4:2 * 10 Inside > 9 tangent:60", {})
+    assert (inside.length, inside.measure, inside.angle) == (20.0, "inside", 90.0)
+    assert (inside.then[0].length, inside.then[0].measure, inside.then[0].angle) == (9.0, "tangent", 60.0)
+    assert with_length("4:20 inside:60 > 9", 0, 0, 25.5) == "4:25.5 inside:60 > 9"
+    assert with_length("4:20 inside:60 > 9", 0, 1, 7.0) == "4:20 inside:60 > 7"
     assert [(w.length, w.angle, w.inwards) for w in first.then] == [(15.0, 45.0, True), (6.0, 180.0, True)]
-    for wrong in ("4:20:90:2:in:3:9", "4", "4:20 >", "4:20 > 8:90:2:up", "x:20"):
+    for wrong in ("4:20:90:2:in:3:9", "4:inside", "4:20 beside", "4", "4:20 >", "4:20 > 8:90:2:up", "x:20"):
         with pytest.raises(Refused):
             Flanges().resolved(wrong, {})
 

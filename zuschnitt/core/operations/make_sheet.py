@@ -225,4 +225,6 @@ def _flange(written: WrittenFlange) -> Flange:
     from ..sheet.flanges import Flange
 
     angle, then = float(np.radians(written.angle)), tuple(map(_flange, written.then))
-    return Flange(written.edges, written.length, angle, written.radius, written.inwards, written.setback, then)
+    return Flange(
+        written.edges, written.length, angle, written.radius, written.inwards, written.setback, then, written.measure
+    )

@@ -13,6 +13,7 @@ from .picks import picked_edges
 
 FREE = "top"
 WAYS = ("in", "out")
+MEASURES = ("over", "inside", "tangent")
 LENGTH = 15.0
 """A flange that is picked begins with this length, in mm."""
 
@@ -20,7 +21,7 @@ LENGTH = 15.0
 @dataclass(frozen=True)
 class WrittenFlange:
     """``edges`` by their numbers, none for all free ones; ``length``, ``radius`` and ``setback`` in mm, ``angle`` in
-    degrees. ``then`` are further walls, each bent from the free end of the one before."""
+    degrees. ``then`` are further walls, each bent from the free end of the one before; ``measure`` one of MEASURES."""
 
     edges: tuple[int, ...]
     length: float
@@ -29,13 +30,15 @@ class WrittenFlange:
     inwards: bool = True
     setback: float = 0.0
     then: tuple[WrittenFlange, ...] = ()
+    measure: str = "over"
 
 
 @dataclass(frozen=True)
 class Flanges(Parameter):
     """EDGES:LENGTH[:ANGLE[:RADIUS[:in|out[:SETBACK]]]], with semicolons between several; or none.
 
-    After ``>`` follows LENGTH[:…] of a further wall, bent from the free end: an offset bend, or a hem on a flange.
+    LENGTH is over the outer faces; with ``inside`` or ``tangent`` behind it, over the inner ones, or of the flat part
+    alone. After ``>`` follows LENGTH[:…] of a further wall, bent from the free end: an offset bend, or a hem.
     """
 
     kind = "flanges"
@@ -43,7 +46,7 @@ class Flanges(Parameter):
     picked = "flanges"
     how = (
         "click edges on the form, or type edges:length:angle:radius:in or out:setback, as top:15 or 4, 7:20:90; "
-        "> 10:90:2:out bends on from there"
+        "> 10:90:2:out bends on from there; a length of 20 inside, or 20 tangent, is measured so"
     )
     as_list = True
 
@@ -79,7 +82,9 @@ def with_length(value: Any, flange: int, wall: int, length: float) -> str:
     every = [text.strip() for text in texts(value, ";")]
     walls = [text.strip() for text in every[flange].split(">")]
     fields = walls[wall].split(":")
-    fields[0 if wall else 1] = f"{length:g}"
+    place = 0 if wall else 1
+    measure = _measured(fields[place].strip())[1]
+    fields[place] = f"{length:g}" if measure == MEASURES[0] else f"{length:g} {measure}"
     walls[wall] = ":".join(fields)
     every[flange] = " > ".join(walls)
     return "; ".join(every)
@@ -102,7 +107,8 @@ def _wall(text: str, whole: str, edges: tuple[int, ...], numbers: Mapping[str, f
     fields = [part.strip() for part in text.split(":")]
     if not 1 <= len(fields) <= 5 or not fields[0]:
         raise Refused(f"The flange '{whole.strip()}' must be edges and a length, as 4:20 or top:15:90:2:in.")
-    length, angle, radius, way, setback = (*fields, *[""] * (5 - len(fields)))
+    written, angle, radius, way, setback = (*fields, *[""] * (5 - len(fields)))
+    length, measure = _measured(written)
     if way and way.lower() not in WAYS:
         raise Refused(f"The flange '{whole.strip()}' is bent {way}; it must be in or out.")
     return WrittenFlange(
@@ -112,7 +118,14 @@ def _wall(text: str, whole: str, edges: tuple[int, ...], numbers: Mapping[str, f
         length_of(radius, numbers) if radius else None,
         way.lower() != "out",
         length_of(setback, numbers) if setback else 0.0,
+        measure=measure,
     )
+
+
+def _measured(length: str) -> tuple[str, str]:
+    """A length, and how it is measured: by the word behind it, or over the outer faces."""
+    number, _, word = length.rpartition(" ")
+    return (number, word.lower()) if word.lower() in MEASURES and number.strip() else (length, MEASURES[0])
 
 
 def flanges(words: str, hint: str) -> Any:

@@ -13,6 +13,8 @@ from .bending import LEAST, bend_strip, strip, trimmed, without_strips
 from .part import Joint, Roll, SheetPart, Zone, matched
 from .zones import Loop, Step
 
+MEASURES = ("over", "inside", "tangent")
+"""What the length of a flange is measured over: both outer faces, both inner ones, or its flat part alone."""
 TIP = 2
 """The place of a flange's free end among the steps round its wall."""
 
@@ -21,10 +23,10 @@ TIP = 2
 class Flange:
     """One at each of ``edges`` (numbers of the form's edges; none for all free ones).
 
-    ``length`` in mm over the outer faces: the wall keeps its outer size, and so does the flange. ``angle`` is that of
-    the bend in radians, ``radius`` its inside radius in mm, None for that of the part. ``inwards`` away from the outer
-    side of the part. ``setback`` in mm at both ends. ``then`` are further walls, each bent from the free end of the one
-    before, whose edges do not matter.
+    ``length`` in mm, by one of MEASURES; the wall keeps its outer size. ``angle`` is that of the bend in radians,
+    ``radius`` its inside radius in mm, None for that of the part. ``inwards`` away from the outer side of the part.
+    ``setback`` in mm at both ends. ``then`` are further walls, each bent from the free end of the one before, whose
+    edges do not matter.
     """
 
     edges: tuple[int, ...]
@@ -34,6 +36,7 @@ class Flange:
     inwards: bool = True
     setback: float = 0.0
     then: tuple[Flange, ...] = ()
+    measure: str = "over"
 
 
 @dataclass(frozen=True)
@@ -52,7 +55,10 @@ class OpenCorner:
 
 @dataclass(frozen=True)
 class _Place:
-    """Where a flange is bent: the step of a zone, and the flange. ``number`` is that of its wall (``Zone.flange``)."""
+    """Where a flange is bent: the step of a zone, and the flange. ``number`` is that of its wall (``Zone.flange``).
+
+    By its ``measure`` it is ``more`` mm longer than over its outer faces, for the wall that is bent on from it.
+    """
 
     zone: int
     step: Step
@@ -60,6 +66,7 @@ class _Place:
     radius: float
     up: bool
     number: tuple[int, int]
+    more: float
 
 
 def flanged(
@@ -83,7 +90,8 @@ def flanged(
         _require(flange)
         inside = radius if flange.radius is None else flange.radius
         for zone, step in _steps(part, flange, bent, seams):
-            places.append(_Place(zone, step, flange, inside, flange.inwards != outer, (k, 0)))
+            more = _more(flange, radius, part.thickness)
+            places.append(_Place(zone, step, flange, inside, flange.inwards != outer, (k, 0), more))
     part, walls = _bent_at(part, places, corners, gap, rule)
     while True:
         further = [(place, wall) for place, wall in zip(places, walls, strict=True) if place.flange.then]
@@ -104,7 +112,7 @@ def _next(part: SheetPart, place: _Place, wall: int, radius: float, outer: bool)
         # it is mitred, so another one may stand at its corner: this one keeps clear of that
         flange = replace(flange, setback=max(flange.setback, inside + part.thickness))
     number = place.number[0], place.number[1] + 1
-    return _Place(wall, step, flange, inside, flange.inwards != outer, number)
+    return _Place(wall, step, flange, inside, flange.inwards != outer, number, _more(flange, radius, part.thickness))
 
 
 def _slanted(wall: Zone) -> bool:
@@ -138,6 +146,8 @@ def _require(flange: Flange) -> None:
     values = [flange.length, flange.angle, flange.setback, flange.radius or 0.0]
     if not np.isfinite(values).all() or flange.length <= 0 or min(flange.setback, flange.radius or 0.0) < 0:
         raise Refused("A flange needs a length above 0, and no radius or setback below 0; change them.")
+    if flange.measure not in MEASURES:
+        raise Refused(f"A flange is measured {', '.join(MEASURES)}; {flange.measure!r} is none of these.")
     if not 0 < flange.angle <= np.pi + 1e-9:
         raise Refused("A flange is bent by more than 0 and at most 180 degrees; change the angle.")
 
@@ -168,7 +178,29 @@ def _steps(part: SheetPart, flange: Flange, bent: set[int], seams: set[int]) -> 
 
 def _bend_depth(place: _Place, thickness: float) -> float:
     """How far from the outer size of both, wall and flange, the bend begins."""
-    return (place.radius + thickness) * float(np.tan(min(place.flange.angle, np.pi / 2) / 2))
+    return _corner("over", place.flange.angle, place.radius, thickness)
+
+
+def _taken(place: _Place, thickness: float) -> float:
+    """What of a flange's length its bend takes, in mm: up to the corner of the faces that it is measured over.
+
+    Over a bend of more than 90 degrees it is measured to where that reaches furthest.
+    """
+    return _corner(place.flange.measure, place.flange.angle, place.radius, thickness) - place.more
+
+
+def _corner(measure: str, angle: float, radius: float, thickness: float) -> float:
+    """How far from where a bend begins the corner lies to which is measured, in mm."""
+    deep = {"over": radius + thickness, "inside": radius, "tangent": 0.0}[measure]
+    return deep * float(np.tan(min(angle, np.pi / 2) / 2))
+
+
+def _more(flange: Flange, radius: float, thickness: float) -> float:
+    if not flange.then:
+        return 0.0
+    first = flange.then[0]
+    about = first.angle, radius if first.radius is None else first.radius, thickness
+    return _corner("over", *about) - _corner(flange.measure, *about)
 
 
 def _depth(place: _Place, thickness: float, along: float) -> float:
@@ -200,7 +232,7 @@ def _ends(
         slope = float(np.tan(corner.angle / 2))
         already = corner.setbacks[corner.zones.index(place.zone)]
         begin = _depth(place, part.thickness, 0.0) * slope + gap / 2 / max(float(np.cos(corner.angle / 2)), 1e-9)
-        leg = place.flange.length - _bend_depth(place, part.thickness)
+        leg = place.flange.length - _taken(place, part.thickness)
         widening = max(0.0, leg * float(np.sin(place.flange.angle)) * slope)
         found.append((max(begin - already, 0.0) + place.flange.setback, widening))
     return found[0], found[1]
@@ -211,7 +243,7 @@ def _at_twin(part: SheetPart, place: _Place, twin: _Place, gap: float) -> tuple[
     a, b = place.step.last - place.step.first, twin.step.last - twin.step.first
     turn = abs(float(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b)))
     slope, apart = float(np.tan(turn / 2)), gap / 2 / max(float(np.cos(turn / 2)), 1e-9)
-    deep, leg = _bend_depth(place, part.thickness), place.flange.length - _bend_depth(place, part.thickness)
+    deep, leg = _bend_depth(place, part.thickness), place.flange.length - _taken(place, part.thickness)
     sine, cosine = np.sin(place.flange.angle), np.cos(place.flange.angle)
 
     def inset(along: float) -> float:
@@ -237,10 +269,11 @@ def _add(
     """Adds the bend and the wall of a flange, and their joints."""
     flange, step = place.flange, place.step
     deep = _bend_depth(place, part.thickness)
-    leg = flange.length - deep
+    taken = _taken(place, part.thickness)
+    leg = flange.length - taken
     if leg <= LEAST:
         raise CannotBeDone(
-            f"A flange of {flange.length:g} mm is shorter than its bend takes, {deep:.4g} mm; make it longer, or its "
+            f"A flange of {flange.length:g} mm is shorter than its bend takes, {taken:.4g} mm; make it longer, or its "
             "radius smaller."
         )
     low, high = ends[0][0], step.length - ends[1][0]
