@@ -21,6 +21,8 @@ PARALLEL = 1e-4
 """Normals and axes that differ by no more are parallel."""
 ALIKE = 2e-3
 """Thicknesses that differ by no more than this part are one: parts from elsewhere are no more exact."""
+ROUGH, THIN = 5e-3, 0.02
+"""Nor are those that differ by less than this in mm, if that is no more than so much of the thickness."""
 ON_EDGE = 1e-9
 SHARP = 0.01
 """A round whose radius is the thickness within this part goes round a sharp edge."""
@@ -55,12 +57,12 @@ def skins(form: Form) -> Skins:
         gap = _gap(form.face(one), form.face(other))
         if gap is not None and gap > 0:
             gaps[one, other] = gap
-            same = next((g for g in weight if abs(g - gap) <= ALIKE * g), gap)
+            same = next((g for g in weight if _alike(gap, g)), gap)
             weight[same] += share * form.face(one).area
     if not weight:
         raise CannotBeDone(no_sheet(form, "no two faces lie opposite each other at one distance"))
     best = max(weight, key=lambda g: (weight[g], -g))
-    alike = {pair: gap for pair, gap in gaps.items() if abs(gap - best) <= ALIKE * best}
+    alike = {pair: gap for pair, gap in gaps.items() if _alike(gap, best)}
     opposite: dict[int, set[int]] = defaultdict(set)
     for one, other in alike:
         opposite[one].add(other)
@@ -68,6 +70,10 @@ def skins(form: Form) -> Skins:
     areas = np.array([form.face(one).area for one, _ in alike])
     thickness = float(np.average(list(alike.values()), weights=areas))
     return Skins(thickness, {number: frozenset(others) for number, others in opposite.items()})
+
+
+def _alike(gap: float, thickness: float) -> bool:
+    return abs(gap - thickness) <= max(ALIKE * thickness, min(ROUGH, THIN * thickness))
 
 
 def no_sheet(form: Form, why: str) -> str:
@@ -146,18 +152,31 @@ def _gap(one: Face, other: Face) -> float | None:
     if type(a) is not type(b) or not isinstance(a, Cylinder | Cone):
         return None
     assert isinstance(b, Cylinder | Cone)
-    if bulges(one) == bulges(other) or not coaxial(a, b):
+    if bulges(one) == bulges(other):
         return None
+    way = 1 if bulges(one) else -1
     if isinstance(a, Cone) and isinstance(b, Cone):
-        return between_cones(a, b) * (1 if bulges(one) else -1)
-    return (a.radius - b.radius) * (1 if bulges(one) else -1)
+        return between_cones(a, b) * way if coaxial(a, b) else None
+    if abs(a.frame.axes[2] @ b.frame.axes[2]) <= 1 - PARALLEL**2:
+        return None
+    # arcs through places that are off by a thousandth have radii that are off by several, but lie as far apart
+    away = _outline(one) - b.frame.origin
+    gaps = np.linalg.norm(away - np.outer(away @ b.frame.axes[2], b.frame.axes[2]), axis=1) - b.radius
+    alike = np.ptp(gaps) <= max(ALIKE * max(a.radius, b.radius), ROUGH)
+    return float(gaps.min() + gaps.max()) / 2 * way if alike else None
+
+
+def _outline(face: Face) -> Array:
+    """Some points (n, 3) along the edges of a face."""
+    uv = [c.uv(np.linspace(c.start, c.end, 5)) for loop in face.loops for c in loop]
+    return face.surface.evaluate(np.vstack(uv))
 
 
 def coaxial(a: Cylinder | Cone, b: Cylinder | Cone) -> bool:
     axis, other = a.frame.axes[2], b.frame.axes[2]
     apart = b.frame.origin - a.frame.origin
     aside = np.linalg.norm(apart - (apart @ axis) * axis)
-    return bool(abs(axis @ other) > 1 - PARALLEL**2 and aside <= ALIKE * max(a.radius, b.radius))
+    return bool(abs(axis @ other) > 1 - PARALLEL**2 and aside <= max(ALIKE * max(a.radius, b.radius), ROUGH))
 
 
 def between_cones(a: Cone, b: Cone) -> float:
