@@ -36,8 +36,8 @@ class Sweep:
     )  # fmt: skip
     bar: Any = choice(
         "drawn",
-        {"drawn": "as it is drawn", "round": "as a round bar", "half-round": "as a half-round bar",
-         "square": "as a square bar", "triangle": "as a triangular bar"},
+        {"drawn": "as it is drawn", "round": "that of a round bar", "half-round": "that of a half-round bar",
+         "square": "that of a square bar", "triangle": "that of a triangular bar"},
         "whether the section is drawn, or that of a bar by numbers",
     )  # fmt: skip
     size: Any = number(6, "mm", "the bar's diameter or side", above=0)
@@ -58,7 +58,10 @@ class Sweep:
 
     sentence = "Run {section} along the lines of {artwork}, {upright}."
     clauses = (
-        ("a bar by numbers", "It is taken {bar} of {size}, wall {wall}, edges {round}."),
+        (
+            "a bar by numbers",
+            "The section is {bar}, {size} across, with a wall of {wall}, its edges rounded by {round}.",
+        ),
         ("with the body", "The bars {join}."),
     )
 
