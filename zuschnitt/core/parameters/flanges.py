@@ -8,12 +8,12 @@ from typing import Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
+from ..sheet.measures import MEASURES
 from .parameter import Parameter, stands_in, texts
 from .picks import picked_edges
 
 FREE = "top"
 WAYS = ("in", "out")
-MEASURES = ("over", "inside", "tangent")
 LENGTH = 15.0
 """A flange that is picked begins with this length, in mm."""
 

@@ -10,11 +10,10 @@ import numpy as np
 from ..errors import CannotBeDone, Refused
 from .allowance import Rule
 from .bending import LEAST, bend_strip, strip, trimmed, without_strips
+from .measures import MEASURES
 from .part import Joint, Roll, SheetPart, Zone, matched
 from .zones import Loop, Step
 
-MEASURES = ("over", "inside", "tangent")
-"""What the length of a flange is measured over: both outer faces, both inner ones, or its flat part alone."""
 TIP = 2
 """The place of a flange's free end among the steps round its wall."""
 

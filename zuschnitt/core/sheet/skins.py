@@ -157,7 +157,7 @@ def _gap(one: Face, other: Face) -> float | None:
     way = 1 if bulges(one) else -1
     if isinstance(a, Cone) and isinstance(b, Cone):
         return between_cones(a, b) * way if coaxial(a, b) else None
-    if abs(a.frame.axes[2] @ b.frame.axes[2]) <= 1 - PARALLEL**2:
+    if not _parallel(a, b):
         return None
     # arcs through places that are off by a thousandth have radii that are off by several, but lie as far apart
     away = _outline(one) - b.frame.origin
@@ -172,11 +172,15 @@ def _outline(face: Face) -> Array:
     return face.surface.evaluate(np.vstack(uv))
 
 
+def _parallel(a: Cylinder | Cone, b: Cylinder | Cone) -> bool:
+    return bool(abs(a.frame.axes[2] @ b.frame.axes[2]) > 1 - PARALLEL**2)
+
+
 def coaxial(a: Cylinder | Cone, b: Cylinder | Cone) -> bool:
-    axis, other = a.frame.axes[2], b.frame.axes[2]
+    axis = a.frame.axes[2]
     apart = b.frame.origin - a.frame.origin
     aside = np.linalg.norm(apart - (apart @ axis) * axis)
-    return bool(abs(axis @ other) > 1 - PARALLEL**2 and aside <= max(ALIKE * max(a.radius, b.radius), ROUGH))
+    return bool(_parallel(a, b) and aside <= max(ALIKE * max(a.radius, b.radius), ROUGH))
 
 
 def between_cones(a: Cone, b: Cone) -> float:

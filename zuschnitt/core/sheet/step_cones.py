@@ -204,8 +204,7 @@ def _bent(
         if 0 < k < flats.count:
             ridges.append(Ridge(sides, lines, flats.turn(False), near))
         elif beside[k > 0]:
-            deep = radius * float(np.tan(flats.turn(True) / 2))
-            ridges.append(Ridge(sides, lines, flats.turn(True), up_to_walls(near, beside[k > 0], deep, int(k > 0))))
+            ridges.append(Ridge(sides, lines, flats.turn(True), up_to_walls(near, beside[k > 0])))
     return bent_along(made, ridges, radius, flats.roll.up, thickness, rule, number)
 
 

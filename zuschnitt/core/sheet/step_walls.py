@@ -55,7 +55,8 @@ class WallBeside:
     """A wall at the joint ``number`` as it is beside flats: its ``zone`` ends where the bend begins.
 
     ``strip`` is what of it the bend takes, as seen from the ridge; ``spans`` (n, 2) is where along the ridge it ends
-    at the bend, ``ruling`` (2,) from where to where along the ruling the cone ran on into it.
+    at the bend, ``ruling`` (2,) from where to where along the ruling the cone ran on into it; ``way`` is -1 where the
+    wall lies before the ridge, else 1.
     """
 
     number: int
@@ -63,7 +64,7 @@ class WallBeside:
     zone: Zone
     plane: Plane
     line: RidgeLine
-    side: int
+    way: float
     deep: float
     strip: tuple[Loop, ...]
     spans: Array
@@ -71,7 +72,7 @@ class WallBeside:
 
     def joint(self, bend: int, x: float) -> Joint:
         """With its bend, by the place of that, at ``x`` there."""
-        way = -1.0 if self.side == 0 else 1.0
+        way = self.way
         along = -way * self.line.up
         point = way * self.deep * self.line.across
         mine = (self.plane.turn.T @ (point - self.plane.shift), self.plane.turn.T @ along)
@@ -109,7 +110,7 @@ def wall_beside(
     loops = tuple(loop for each in parts for loop in each)
     ends = [sorted((float(s.first @ line.up), float(s.last @ line.up))) for s in _at(loops, number)]
     return WallBeside(
-        number, at, replace(zone, loops=plane.back(loops)), plane, line, side, deep, line.seen(strip),
+        number, at, replace(zone, loops=plane.back(loops)), plane, line, way, deep, line.seen(strip),
         np.array(sorted(ends)).reshape(-1, 2), (low, high),
     )  # fmt: skip
 
@@ -125,16 +126,16 @@ def require_apart(walls: Sequence[WallBeside]) -> None:
             )
 
 
-def up_to_walls(near: tuple[Loop, ...], walls: Sequence[WallBeside], deep: float, side: int) -> tuple[Loop, ...]:
+def up_to_walls(near: tuple[Loop, ...], walls: Sequence[WallBeside]) -> tuple[Loop, ...]:
     """What lies about the ridge beside walls, up to where the bend ends in them, with their joints there."""
-    way = -1.0 if side == 0 else 1.0
+    x = walls[0].way * walls[0].deep
     strips = [loop for wall in walls for loop in wall.strip]
     ridge = RidgeLine(np.zeros(2), np.array([0.0, 1.0]))
-    cutters = [_half_plane(ridge, way * deep, -way, (*near, *strips)), *_holes(strips)]
+    cutters = [_half_plane(ridge, x, -walls[0].way, (*near, *strips)), *_holes(strips)]
     parts = carved(near, cutters, [loop for loop in strips if area([loop]) > 0])
     loops = [loop for part in parts for loop in part]
     spans = [(float(low), float(high), wall.number) for wall in walls for low, high in wall.spans]
-    return tuple(tuple(p for s in loop for p in _split(s, way * deep, spans)) for loop in loops)
+    return tuple(tuple(p for s in loop for p in _split(s, x, spans)) for loop in loops)
 
 
 # --- parts of it --------------------------------------------------------------------------------------
@@ -182,9 +183,8 @@ def _between(wedge: Sequence[Loop], low: float, high: float) -> tuple[Loop, ...]
 
     That is all of it but for what lies beyond other places where the cone ends at the ruling.
     """
-    on = [
-        y for loop in wedge for s in loop if max(abs(s.first[0]), abs(s.last[0])) < ON for y in (s.first[1], s.last[1])
-    ]
+    steps = [s for loop in wedge for s in loop if s.straight and max(abs(s.first[0]), abs(s.last[0])) < ON]
+    on = [y for s in steps for y in (s.first[1], s.last[1])]
     if not on:
         return ()
     cutters = []

@@ -48,7 +48,12 @@ class Bar:
 
 
 def section_of(bar: Bar) -> Contour:
-    """The section of a bar: x across its line, y along the outer normal, centred on it; half-round ones stand on it."""
+    """The section of a bar: x across its line, y along the outer normal, centred on it; half-round ones stand on it.
+
+    Raises Refused and CannotBeDone.
+    """
+    if bar.size <= 0 or bar.wall < 0 or bar.radius < 0:
+        raise Refused("The size of the bar must be above 0 mm, its wall and radius not below; change them.")
     r = bar.size / 2
     if bar.kind == "round":
         return _circle(r)
@@ -112,8 +117,6 @@ def bars(
 
     Raises Refused and CannotBeDone.
     """
-    if bar.size <= 0 or bar.wall < 0 or bar.radius < 0:
-        raise Refused("The size of the bar must be above 0 mm, its wall and radius not below; change them.")
     section = section_of(bar)
     body = solid_of(form)
     if bar.groove is not None and (body is None or bar.tongue is None):
@@ -146,8 +149,6 @@ def bar_along(track: Track, bar: Bar, upright: str) -> Carried:
 
     Raises Refused and CannotBeDone.
     """
-    if bar.size <= 0 or bar.wall < 0 or bar.radius < 0:
-        raise Refused("The size of the bar must be above 0 mm, its wall and radius not below; change them.")
     section = section_of(bar)
     carried = swept(track, rooted(section) if bar.rooted else section, upright)
     if not bar.wall:

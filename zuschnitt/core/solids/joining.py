@@ -13,11 +13,11 @@ from ..errors import CannotBeDone, Refused
 from ..form.form import Form
 from ..form.made_body import MadeBody
 from ..plane.contour import Contour
-from ..wording import counted
 from .bodies import made_body
 from .booleans import cut, united
 from .by_mesh import BY_MESH, MeshBody, mesh_made
 from .explore import each, volume
+from .pieces import THROUGH, fallen_apart
 from .raising_by_mesh import CHORDS
 from .triangulated import even_triangles
 from .under import body_under, mesh_under
@@ -26,19 +26,17 @@ ON = 1e-6
 """What is no further from the faces than this, in mm, lies on them."""
 LEAST = 1e-6
 """What changes a body by less than this part of what is joined to it, or cut out, changes nothing."""
-DEEP = 0.05
-"""A section that stands on the faces reaches so far into the body that it is joined to, in mm."""
 
 
 def rooted(section: Contour) -> Contour:
-    """A closed section whose straight sides at y = 0 lie deeper, so that what is joined along them hangs together."""
+    """A closed section whose straight sides at y = 0 lie deeper: what is joined along them reaches into the body."""
     points, bulges = [], []
     ends = np.roll(section.points, -1, axis=0)
     for start, end, bulge in zip(section.points, ends, section.bulges, strict=True):
         points.append(start)
         bulges.append(bulge)
         if bulge == 0 and max(abs(start[1]), abs(end[1])) < ON:
-            points += [start - [0, DEEP], end - [0, DEEP]]
+            points += [start - [0, THROUGH], end - [0, THROUGH]]
             bulges += [0.0, 0.0]
     return Contour(np.array(points), np.array(bulges), True, section.layer)
 
@@ -65,10 +63,10 @@ def with_form(
         joined = base.united(tools) if add else base.cut(tools)
         off, change = deviation + CHORDS * form.size, joined.volume - base.volume
         _require_change(change, shapes, add)
-        return mesh_made(name, joined, off, volume_change=change), (BY_MESH, *_in_pieces(joined.parts))
+        return mesh_made(name, joined, off, volume_change=change), (BY_MESH, *fallen_apart(joined.parts))
     _require_change(change, shapes, add)
     made = made_body(name, whole, deviation, volume_change=change)
-    return made, _in_pieces(len(list(each(whole, TopAbs_SOLID))))
+    return made, fallen_apart(len(list(each(whole, TopAbs_SOLID))))
 
 
 def _require_change(change: float, shapes: Sequence[TopoDS_Shape], add: bool) -> None:
@@ -78,7 +76,3 @@ def _require_change(change: float, shapes: Sequence[TopoDS_Shape], add: bool) ->
     if add:
         raise CannotBeDone("What is joined lies wholly within the body, so nothing changes; raise it, or cut it out.")
     raise CannotBeDone("What is cut out lies wholly beside the body, so nothing changes; lower it, or join it.")
-
-
-def _in_pieces(parts: int) -> tuple[str, ...]:
-    return (f"The body falls into {counted(parts, 'piece')}.",) if parts > 1 else ()

@@ -11,6 +11,7 @@ from OCP.TopoDS import TopoDS_Shape
 from ..carry.lifted import Lifting
 from ..form.made_body import MadeBody
 from ..geometry.curves import Array
+from ..wording import counted
 from .flat import drafted, rounded
 from .outlines import FlatFigure
 
@@ -26,6 +27,11 @@ class Raised:
 
     made: tuple[MadeBody, ...]
     messages: tuple[str, ...]
+
+
+def fallen_apart(parts: int) -> tuple[str, ...]:
+    """What is said of a body that is in so many pieces."""
+    return (f"The body falls into {counted(parts, 'piece')}.",) if parts > 1 else ()
 
 
 def flat_piece(flat: FlatFigure, height: float, draft: float, radius: float, reach: float) -> TopoDS_Shape:

@@ -16,14 +16,13 @@ from ..errors import CannotBeDone, Refused
 from ..form.form import Form
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
-from ..wording import counted
 from .bodies import made_body
 from .booleans import cut, united
 from .by_mesh import BY_MESH
 from .carrying import carry_body
 from .explore import each, volume
 from .outlines import FlatFigure, flat_figures
-from .pieces import THROUGH, Raised, flat_piece, strewn
+from .pieces import THROUGH, Raised, fallen_apart, flat_piece, strewn
 from .raising_by_mesh import raised_by_mesh
 from .under import body_under, has_triangles
 
@@ -79,9 +78,7 @@ def raised(
     through = height < 0 and any(goes_through(lifting, body, flat, height) for flat in flats)
     if through:
         messages = (*messages, f"At a depth of {-height:g} mm it goes through the wall.")
-    parts = len(list(each(whole, TopAbs_SOLID)))
-    if parts > 1:
-        messages = (*messages, f"The body falls into {counted(parts, 'piece')}.")
+    messages = (*messages, *fallen_apart(len(list(each(whole, TopAbs_SOLID)))))
     return Raised((made_body(form.name or "body", whole, worst, volume_change=volume(whole) - volume(body)),), messages)
 
 

@@ -12,11 +12,10 @@ from ..errors import CannotBeDone
 from ..form.form import Form
 from ..geometry.curves import Array
 from ..progress import Progress
-from ..wording import counted
 from .bent_mesh import bent_triangles
 from .by_mesh import MeshBody, mesh_made
 from .outlines import FlatFigure
-from .pieces import THROUGH, Raised, flat_piece, inward
+from .pieces import THROUGH, Raised, fallen_apart, flat_piece, inward
 from .triangulated import even_triangles
 from .under import has_triangles, mesh_under
 
@@ -57,7 +56,7 @@ def raised_by_mesh(
     if height < 0 and any(_comes_out(lifting, body, flat, -height) for flat in flats):
         messages = (*messages, f"At a depth of {-height:g} mm it goes through the wall.")
     if whole.parts > body.parts:
-        messages = (*messages, f"The body falls into {counted(whole.parts, 'piece')}.")
+        messages = (*messages, *fallen_apart(whole.parts))
     change = whole.volume - body.volume
     return Raised((mesh_made(form.name or "body", whole, worst, volume_change=change),), messages)
 

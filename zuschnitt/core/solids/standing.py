@@ -40,13 +40,15 @@ def bent(
     factor, shift = how.factors(low, high, blank)
     meshed = has_triangles(form, blank)
     made: list[MadeBody] = []
+    stretched = [placed(solid, factor, 0.0, shift) for solid in solids]
+    names = [f"body {k + 1}" for k in range(len(solids))] if len(solids) > 1 else [name.rsplit(".", 1)[0]]
     total = how.count * len(solids)
-    for k, (copy, number) in enumerate(product(range(how.count), range(len(solids)))):
-        part, here = progress.part(k / total, (k + 1) / total), how.row[copy]
-        flat = placed(placed(solids[number], factor, 0.0, shift), (how.scale,) * 3, how.turn, (*here.at, how.lift))
-        said = named = how.named(f"body {number + 1}" if len(solids) > 1 else name.rsplit(".", 1)[0], copy)
+    for k, ((copy, here), (solid, own)) in enumerate(product(enumerate(how.row), zip(stretched, names, strict=True))):
+        part = progress.part(k / total, (k + 1) / total)
+        flat = placed(solid, (how.scale,) * 3, how.turn, (*here.at, how.lift))
+        named = how.named(own, copy)
         about = measured(flat)
-        carried = None if meshed else carry_body(lifting, flat, said, part)
+        carried = None if meshed else carry_body(lifting, flat, named, part)
         if carried is None:
             made.extend(by_triangles(lifting, *even_triangles(flat), named, how.mirror, about))
             continue

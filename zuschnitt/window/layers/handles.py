@@ -35,8 +35,7 @@ class HandlesLayer(BlankLayer):
         if row is None or frame is None:
             return
         now = theme()
-        pixels = scene.view.to_pixels(frame)
-        places = handles(scene, row)
+        pixels, places = scene.view.to_pixels(frame), _places(scene, row, frame)
         painter.setPen(QPen(QColor(now.quiet), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolygon(polygon(pixels))
@@ -61,7 +60,7 @@ class HandlesLayer(BlankLayer):
         frame = frame_of(scene, row) if row is not None else None
         if row is not None and frame is not None:
             middle = scene.view.to_pixels(frame.mean(axis=0)[None])[0]
-            places = handles(scene, row)
+            places = _places(scene, row, frame)
             name = min(places, key=lambda each: float(np.linalg.norm(places[each] - here)))
             away = np.abs(places[name] - here)
             nearer = np.linalg.norm(away) < np.linalg.norm(middle - here)  # what is small is moved by its middle
@@ -116,8 +115,11 @@ def frame_of(scene: BlankScene, row: Row) -> np.ndarray | None:
 def handles(scene: BlankScene, row: Row) -> dict[str, np.ndarray]:
     """Pixels (2,) of the corner handles and of the one that turns; of bodies, of those too that only these have."""
     frame = frame_of(scene, row)
-    if frame is None:
-        return {}
+    return {} if frame is None else _places(scene, row, frame)
+
+
+def _places(scene: BlankScene, row: Row, frame: np.ndarray) -> dict[str, np.ndarray]:
+    """As ``handles``, of a row with that frame (4, 2)."""
     pixels = scene.view.to_pixels(frame)
     places = handle_places(pixels)
     if "artwork" not in row.gives:
