@@ -16,11 +16,12 @@ from PyQt6.QtTest import QTest
 from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.core.shop.bend_table import bend_rows, named
+from zuschnitt.window.card.fold_slider import WRITTEN
 from zuschnitt.window.layers.edges import picked_edges
 from zuschnitt.window.layers.tips import tips_of
 from zuschnitt.window.session import Wanted
 
-from .conftest import opened, settle, wait
+from .conftest import PATIENCE, opened, settle, wait
 from .test_window import LEFT, chip, click_row, drag, form_pixel, state
 
 
@@ -200,13 +201,15 @@ def test_the_slider_folds_the_part_at_once_and_is_written_when_it_rests(window):
     click_row(window, 20)
     write(window, "opened", "auto")
     session, slider, stage = window.session, window.card.folding.slider, window.form_stage
-    seen, job = [], session.job
+    seen, job, rest = [], session.job, window.card.folding._write
+    rest.setInterval(round(1000 * PATIENCE))  # what rests is written: on a slow machine before there is a glimpse
     glimpse = stage.picture.glimpse
     stage.picture.glimpse = lambda it: (seen.append(it), glimpse(it))[1]
     for k, value in enumerate((150, 100, 50), 1):
         slider.setValue(value)
         wait(lambda k=k: len({id(it) for it in seen if it is not None}) >= k, "a glimpse")
         high = np.ptp(session.glimpses[session.job.row(20).id].points, axis=0)[2]
+    rest.start(WRITTEN)
     settle(window)
     assert session.job.row(20).parameters["stage"] == "0.25" and not session.glimpses
     bounds = session.value(session.job.row(20), "form").bounds
