@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from tests.sheet_parts import block, drawn_out, drill, without
+from tests.sheet_parts import block, drawn_out, drill, joined, without
 from zuschnitt.core.files.dxf import read_dxf
 from zuschnitt.core.kernel.step_in import read_step
 from zuschnitt.core.kernel.step_out import shape_bytes
@@ -149,3 +149,19 @@ def test_a_part_that_passes_through_itself_is_written_flat_only(tmp_path):
     assert any("wall 1 through wall 4" in reason for reason in reasons)
     assert "passes through itself" in refused(call(*through, "--step", folded), 4)
     assert not folded.exists()
+
+
+def test_what_does_not_belong_is_written_as_a_solid_beside_it(tmp_path):
+    bent, report, beside = (tmp_path / name for name in ("boss.step", "a.json", "b.step"))
+    bent.write_bytes(
+        shape_bytes(joined(drawn_out([70, 60], [90], 3.0, 2.0, 80.0), block((10, 10, 1), (20, 30, 11))), "boss")
+    )
+    call("sheet", bent, "--report", report, "--step-beside", beside, "--quiet")
+    (about,) = json.loads(report.read_text())["left_beside"]
+    assert about["volume"] == pytest.approx(6000) and about["of_faces"] == report_of(report)["left_out"]
+    assert about["box"] == pytest.approx([10, 10, 2, 30, 40, 12])
+    assert len(read_step(beside).faces) == 6
+    plain = tmp_path / "plain.step"
+    plain.write_bytes(shape_bytes(drawn_out([70, 60], [90], 3.0, 2.0, 80.0), "plain"))
+    assert "Nothing is left beside" in refused(call("sheet", plain, "--step-beside", tmp_path / "c.step"), 4)
+    assert not (tmp_path / "c.step").exists()

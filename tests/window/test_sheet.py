@@ -17,6 +17,7 @@ from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.kernel.step_out import named_shapes_bytes
 from zuschnitt.core.shop.bend_table import bend_rows, named
 from zuschnitt.window.card.fold_slider import WRITTEN
+from zuschnitt.window.card.link import Link
 from zuschnitt.window.layers.edges import picked_edges
 from zuschnitt.window.layers.tips import tips_of
 from zuschnitt.window.session import Wanted
@@ -131,6 +132,19 @@ def test_what_was_left_out_of_a_sheet_part_is_seen_beside_it(application, tmp_pa
     lines = window.form_stage.picture.lines.sets["left out"].actor.GetMapper().GetInput()
     bounds = lines.GetBounds()
     assert bounds[4:] == pytest.approx((2, 17), abs=1e-6) and bounds[:2] == pytest.approx((50, 70), abs=1e-3)
+    boss = window.form_stage.picture.bodies.corners.reshape(-1, 3)
+    assert np.ptp(boss, axis=0)[2] == pytest.approx(15) and boss[:, 2].min() == pytest.approx(2)
+    window.session.edit("", lambda job: job.set(row.id, "stage", "0.5"))
+    settle(window)
+    assert window.form_stage.picture.bodies is None  # it stands on the part when that is folded
+
+    settle(window)
+    offers = {link.text().strip(): link for link in window.card.findChildren(Link)}
+    QTest.mouseClick(offers["work on what is left beside it"], LEFT)
+    settle(window)
+    kept = window.session.selected_row
+    assert kept.operation == "keep_beside"
+    assert window.session.outcome(kept).results[0].made[0].volume == pytest.approx(np.pi * 100 * 15)
     made.close()
 
 

@@ -160,6 +160,8 @@ def _sheet(parser: argparse.ArgumentParser) -> None:
     )
     _outputs(parser)
     parser.add_argument("--step-flat", type=Path, metavar="FILE", help="the flat as a solid")
+    parser.add_argument("--step-beside", type=Path, metavar="FILE",
+                        help="what of the solid does not belong to the sheet, as solids")  # fmt: skip
 
 
 def _picking(group: Any) -> None:

@@ -99,10 +99,8 @@ def _function(name: str) -> Callable[[argparse.Namespace, Progress], None]:
 
 def _require_paths_apart(options: argparse.Namespace) -> None:
     """Before anything is computed: no input is written over, and no file written twice."""
-    written = [
-        getattr(options, name, None)
-        for name in ("report", "dxf", "svg", "pdf", "step", "step_flat", "mesh", "gcode", "papers", "as_job")
-    ]
+    names = ("report", "dxf", "svg", "pdf", "step", "step_flat", "step_beside", "mesh", "gcode", "papers", "as_job")
+    written = [getattr(options, name, None) for name in names]
     read = [
         getattr(options, name, None)
         for name in ("form", "artwork", "curves", "source", "job", "reliefs", "drawing", "one", "other", "bend_table")

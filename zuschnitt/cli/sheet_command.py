@@ -7,10 +7,13 @@ from typing import Any
 
 import numpy as np
 
-from ..core.errors import WrongCall
+from ..core.errors import CannotBeDone, WrongCall
 from ..core.form.locator import foot
 from ..core.progress import Progress
+from ..core.results.beside import BesideResult
+from ..core.results.result import Printing
 from ..core.results.sheet import SheetResult
+from ..core.wording import counted
 from .job_of_call import JobOfCall
 from .options import values_of
 from .rows_of_call import brought_in
@@ -63,8 +66,16 @@ def sheet(options: Namespace, progress: Progress) -> None:
     call.add("cut_file", blank=row)
     if options.pdf:
         call.add("print_pages", blank=row, paper=options.paper, shown=options.shown)
-    flat = [] if options.step_flat is None else [(options.step_flat, result.flat_step())]
-    call.finish("sheet", options.form, lines, files=flat)
+    files = [] if options.step_flat is None else [(options.step_flat, result.flat_step())]
+    beside = made.result("beside")
+    if isinstance(beside, BesideResult):
+        for body, faces in zip(beside.value, beside.faces, strict=True):
+            lines.append(f"{body.name}: {counted(len(faces), 'face')}, {body.volume:.3f} mm³")
+        if options.step_beside is not None:
+            files.append((options.step_beside, beside.content("step", "", Printing())))
+    elif options.step_beside is not None:
+        raise CannotBeDone("Nothing is left beside this sheet part, so it cannot be written; leave --step-beside out.")
+    call.finish("sheet", options.form, lines, files=files)
 
 
 def _require(options: Namespace) -> None:

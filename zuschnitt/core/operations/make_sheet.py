@@ -34,7 +34,7 @@ if TYPE_CHECKING:
     from ..parameters.flanges import WrittenFlange
     from ..sheet.allowance import Rule
     from ..sheet.flanges import Flange
-    from ..sheet.making import SheetPlan
+    from ..sheet.making import Made, SheetPlan
 
 
 @operation(
@@ -42,7 +42,7 @@ if TYPE_CHECKING:
     title="Make a sheet part",
     stage="form>blank",
     group="Sheet parts",
-    gives=("form", "blank"),
+    gives=("form", "blank", "beside"),
     takes="a solid with walls of one thickness",
     makes="a sheet part: its walls and bends, folded, and the flat with its bend lines",
 )
@@ -147,12 +147,33 @@ class MakeSheet:
         factor = self._factor if self.rule == "k" else None
         found = sheet_outcome(
             made, self.form.name, self.stage, self.bends, self.material, self._rule_words(), factor,
-            progress.part(0.6, 1.0), self.dies,
+            progress.part(0.6, 0.9), self.dies,
         )  # fmt: skip
+        if made.left_out:
+            progress.step(0.9, "what is left beside it")
+            found = self._with_beside(found, made)
         if self.opened == AUTO and made.seams:  # what was chosen can be changed from there, edge by edge
             change = self._open([seam.edge for seam in made.seams], "write these edges down, to change them")
             found = replace(found, remedies=(change,))
         return found
+
+    def _with_beside(self, found: Outcome, made: Made) -> Outcome:
+        """With what of the solid does not belong to the part. Where that becomes no body, it is said."""
+        from ..results.beside import BesideResult
+        from ..sheet.body import folded_body
+        from ..solids.bodies import form_of_bodies
+        from ..solids.left_beside import left_beside
+
+        try:
+            left = left_beside(self.form, made.left_out, folded_body(made.part))
+        except CannotBeDone as error:
+            return replace(found, messages=(*found.messages, f"It becomes no solid of its own: {error.sentence}"))
+        if not left:
+            said = "Nothing of it stands beside the sheet, which is whole there."
+            return replace(found, messages=(*found.messages, said))
+        bodies = tuple(body for body, _ in left)
+        result = BesideResult(bodies, form_of_bodies(bodies, "left beside"), tuple(faces for _, faces in left))
+        return replace(found, results=(*found.results, result), figures=(*found.figures, *result.figures()))
 
     def glimpse(self) -> Glimpse:
         """The folded part while a value moves, its corners neither relieved nor rounded."""

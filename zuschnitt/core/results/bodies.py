@@ -54,10 +54,11 @@ class BodiesResult(FormResult):
         return super().content(ending, title, printing)
 
     def report(self) -> dict[str, Any]:
-        return {"made": [_told(body) for body in self.made], **dict(self.parts)}
+        return {"made": [told(body) for body in self.made], **dict(self.parts)}
 
 
-def _told(body: MadeBody) -> dict[str, Any]:
+def told(body: MadeBody) -> dict[str, Any]:
+    """A body, as a report has it."""
     about: dict[str, Any] = {
         "name": body.name,
         "volume": body.volume,

@@ -14,6 +14,7 @@ from ..geometry.surfaces import Cylinder
 from ..progress import SILENT, Progress
 from ..wording import counted
 from .allowance import ByK, Rule
+from .belonging import left_out, pierced, rises, unseen
 from .bending import LEAST, bend_between, setback, strip, without_strips
 from .corners import Relief, relieved, rounded
 from .facing import bulges
@@ -25,7 +26,7 @@ from .opening import Link, chosen, edges_of, together
 from .part import Joint, SheetPart, Zone, matched
 from .resizing import sharpened
 from .seams import COVERS, Seam, asked_for, links_of, open_setbacks, open_wall, steps_at
-from .skins import SHARE, Skins, beyond, left_out, named, no_sheet, sides, skins
+from .skins import SHARE, Skins, beyond, named, no_sheet, sides, skins
 from .step_bends import stepped
 from .stepping import Stepped, Steps
 from .unfolded import Corner, Unfolded, unfolded
@@ -146,16 +147,16 @@ class _Opened:
         self.radius = self.thickness if plan.radius is None else plan.radius
         progress.step(0.4, "laying walls")
         self.rest = left_out(form, self.skins, (*self.side, *plan.without), self.beyond)
+        self.messages: list[str] = []
         self._require_sheet()
         laid = unfolded(form, self.side, self.thickness, plan.rule)
-        self.laid = _filled(form, laid, self.rest)
+        self.laid = self._filled(laid)
         self.mitres = mitred(form, laid, self.side, self.skins, self.beyond)
         if plan.rounds == "as-they-are":
             self.laid = replace(self.laid, zones=tuple(_kept_round(zone) for zone in self.laid.zones))
         self.links = links_of(form, self.laid)
         asked = asked_for(form, self.laid, self.links, plan.opened)
         self._require_open(asked)
-        self.messages: list[str] = []
         group = self._group()
         self.links = [link for link in self.links if set(link.zones) <= group]
         progress.step(0.6, "bending")
@@ -198,7 +199,38 @@ class _Opened:
         if plan.grain is not None:
             messages.extend(warned_of_grain(part, plan.grain))
         seams.sort(key=lambda seam: seam.edge)
-        return Made(part, self.side, self.rest, tuple(seams), steps, tuple(messages))
+        away = tuple(sorted({*self.rest, *self.others, *plan.without}))
+        return Made(part, self.side, away, tuple(seams), steps, tuple(messages))
+
+    def _filled(self, laid: Unfolded) -> Unfolded:
+        """Without holes that are only where something stands on the sheet, or is sunk into it, that does not belong.
+
+        Where such a thing has a part in the outline that this side cannot tell, that is said.
+        """
+        form, gone, thickness = self.form, set(self.rest), self.thickness
+        hidden = unseen(form, thickness, self.rest, self.side, self.beyond)
+        if hidden:
+            self.messages.append(
+                f"Holes through the sheet cannot be seen from the side that is followed ({named(hidden)}); follow the "
+                "other side to have them."
+            )
+        zones, standing = [], set()
+        for zone in laid.zones:
+            kept = []
+            for loop in zone.loops:
+                away = [set(form.edge(step.edge).faces) & gone if step.edge else set() for step in loop]
+                outer = area([loop]) > 0
+                if outer:
+                    standing |= {n for each in away for n in each if rises(form, thickness, zone.faces, n)}
+                if outer or not all(away) or any(pierced(form, thickness, zone.faces, n) for n in set().union(*away)):
+                    kept.append(loop)
+            zones.append(replace(zone, loops=tuple(kept)))
+        if standing:
+            self.messages.append(
+                f"Something stands at the sheet's edge on the side that is followed ({named(standing)}), so its "
+                "outline runs round it; follow the other side where it runs under it."
+            )
+        return replace(laid, zones=tuple(zones))
 
     def _require_sheet(self) -> None:
         """Raises CannotBeDone where both skins are not most of what belongs to the part: then it is thick, no sheet."""
@@ -229,6 +261,7 @@ class _Opened:
         groups = together(len(zones), self.links)
         group = max(groups, key=lambda g: sum(zones[k].area for k in g))
         others = sorted(n for k, zone in enumerate(zones) if k not in group for n in zone.faces)
+        self.others = others
         if sum(zones[k].area for k in group) < MOST_OF * sum(zone.area for zone in zones):
             raise CannotBeDone(
                 f"{named(others)} hang on by no straight edge, so this does not become one sheet part; make a part of "
@@ -408,19 +441,6 @@ def _followed(form: Form, found: Skins, plan: SheetPlan) -> tuple[int, ...]:
     if not kept:
         raise Refused("All faces of that side are left out; leave fewer out.")
     return kept
-
-
-def _filled(form: Form, laid: Unfolded, rest: Sequence[int]) -> Unfolded:
-    """Without holes that are only where something stands on the sheet, or is sunk into it, that does not belong."""
-    gone = set(rest)
-    zones = []
-    for zone in laid.zones:
-        kept = tuple(
-            loop for loop in zone.loops
-            if area([loop]) > 0 or not all(set(form.edge(s.edge).faces) & gone for s in loop)
-        )  # fmt: skip
-        zones.append(replace(zone, loops=kept))
-    return replace(laid, zones=tuple(zones))
 
 
 def _kept_round(zone: Zone) -> Zone:

@@ -235,30 +235,6 @@ def beyond(form: Form, found: Skins, side: Iterable[int]) -> tuple[int, ...]:
     return tuple(sorted({n for number in below for n in side_of(form, found, number)} - of_side))
 
 
-def left_out(form: Form, skins_of: Skins, side: Iterable[int], other: Iterable[int]) -> tuple[int, ...]:
-    """Faces that are neither of a skin nor at the edge of the sheet, which joins both skins: they do not belong."""
-    one, two = set(side), set(other)
-    waiting = {face.number for face in form.faces} - one - two
-    found: set[int] = set()
-    while waiting:
-        group, more = set(), [min(waiting)]
-        while more:
-            number = more.pop()
-            if number in waiting:
-                waiting.discard(number)
-                group.add(number)
-                more.extend(n for n in form.face(number).neighbours if n in waiting)
-        touched = {n for number in group for n in form.face(number).neighbours}
-        if not (touched & one and touched & two):
-            found |= group
-            continue
-        for number in group:  # a skin that hangs on by its edge alone is no edge
-            beside = set(form.face(number).neighbours)
-            if number in skins_of.opposite and not (beside & one and beside & two):
-                found.add(number)
-    return tuple(sorted(found))
-
-
 def named(numbers: Iterable[int]) -> str:
     """Face numbers in words."""
     mine = list(numbers)

@@ -36,6 +36,17 @@ def cut(body: TopoDS_Shape, others: Sequence[TopoDS_Shape], shared: float | None
     return _tried(BRepAlgoAPI_Cut, body, others, -1, shared)
 
 
+def cut_within(body: TopoDS_Shape, other: TopoDS_Shape, tolerance: float) -> TopoDS_Shape:
+    """The body without another one, faces of both being the same where they lie within a tolerance in mm.
+
+    No volume is looked at, since what lies between such faces is lost. Raises CannotBeDone where it is no valid body.
+    """
+    made = _Crossed(body, [other], tolerance).made(BRepAlgoAPI_Cut)
+    if not BRepCheck_Analyzer(made).IsValid():
+        raise CannotBeDone("The geometry kernel finds no valid body there.")
+    return made
+
+
 def common(body: TopoDS_Shape, others: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
     """What of the body lies in ``others``; it may be nothing."""
     return _Crossed(body, others, 0.0).made(BRepAlgoAPI_Common)

@@ -23,6 +23,8 @@ from ..mesh.opening import edge_keys, half_edges
 
 FAR = 1e6
 """A ray is looked along so far, in mm."""
+SLANTED = np.array([0.5377, 0.3249, 0.7780])
+"""Such a ray runs along no face of a usual part."""
 
 SMOOTH = 30.0
 """Triangles that meet at no more than this many degrees look smooth."""
@@ -85,6 +87,15 @@ class MeshBody:
     def parts(self) -> int:
         """Of how many pieces it is that hang together nowhere."""
         return len(self._manifold.decompose())
+
+    def apart(self) -> list[MeshBody]:
+        """Its pieces that hang together nowhere."""
+        return [MeshBody(part) for part in self._manifold.decompose()]
+
+    def holds(self, point: Array) -> bool:
+        """Whether a point (3,) lies within it."""
+        hits = self._manifold.ray_cast(tuple(point), tuple(point + FAR * SLANTED))
+        return bool(hits) and float(np.dot(min(hits, key=lambda hit: hit.distance).normal, SLANTED)) > 0
 
     @property
     def triangles(self) -> tuple[Array, np.ndarray]:

@@ -125,6 +125,8 @@ class RouteCard(QWidget):
         row = self.session.row(row_id)
         if row is not None and row_id in self.cards:
             self.cards[row_id].refresh(row)
+        if row_id == self.session.selected:
+            self._show_often()
 
     def _work_changed(self) -> None:
         for card in self.cards.values():
@@ -152,7 +154,9 @@ class RouteCard(QWidget):
         if row is None:
             begins = [(key, known.begins) for key, known in entries().items() if known.begins]
             return [] if self.session.job.rows else begins
-        return [offer for kind in row.gives if kind in kinds() for offer in kinds()[kind].follows]
+        outcome = self.session.outcome(row)
+        given = row.gives if outcome is None else [result.kind for result in outcome.results]
+        return [offer for kind in row.gives if kind in kinds() and kind in given for offer in kinds()[kind].follows]
 
     def paintEvent(self, event) -> None:
         now = theme()

@@ -1,4 +1,4 @@
-"""The faces of a solid that do not belong to the sheet part made of it: their edges, where they are."""
+"""What does not belong to a sheet part: the edges of those faces, and the solids that are left beside it."""
 
 from __future__ import annotations
 
@@ -6,7 +6,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ...core.results.beside import BesideResult
+from ...core.results.result import Result
 from ...core.results.sheet import SheetResult
+from ..stages.form_picture import shade
+from ..stages.scene import Bodies
 from ..theme import theme
 from .layer import FormLayer, FormScene
 
@@ -20,22 +24,42 @@ FINE = 4e-4
 class LeftOut(FormLayer):
     order = 84
 
+    def __init__(self) -> None:
+        self._drawn: tuple[BesideResult, str, Bodies] | None = None
+
     def key(self, scene: FormScene) -> Any:
         return scene.session.selected
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         lines.of("left out", 2.6).show(left_out(scene), theme().outside)
 
+    def bodies(self, scene: FormScene) -> Bodies | None:
+        """Solids that are left beside the part, where it is folded: they stay where they are."""
+        beside, made = _result(scene, "beside"), _result(scene, "form")
+        if not isinstance(beside, BesideResult) or not isinstance(made, SheetResult) or made.stage < 1:
+            return None
+        if scene.session.folding is not None:
+            return None
+        tint = theme().outside
+        if self._drawn is None or self._drawn[0] is not beside or self._drawn[1] != tint:
+            corners = np.concatenate([mesh.points[mesh.triangles] for mesh in beside.form.meshes])
+            self._drawn = beside, tint, Bodies(corners, np.tile(shade(tint), (len(corners), 1)))
+        return self._drawn[2]
+
 
 def left_out(scene: FormScene) -> list[np.ndarray]:
     """Points (n, 3) of each edge of a face that the selected row has left out of its sheet part."""
-    session, row = scene.session, scene.session.selected_row
-    outcome = session.outcome(row)
-    made = outcome.result("form") if outcome is not None else None
+    row, made = scene.session.selected_row, _result(scene, "form")
     if row is None or not isinstance(made, SheetResult) or not made.made.left_out:
         return []
-    given = session.given_form(row)
+    given = scene.session.given_form(row)
     if given is None:
         return []
     away = set(made.made.left_out)
     return [edge.points(FINE * given.size) for edge in given.edges if away & set(edge.faces)]
+
+
+def _result(scene: FormScene, kind: str) -> Result | None:
+    """One of what the selected row gives."""
+    outcome = scene.session.outcome(scene.session.selected_row)
+    return None if outcome is None else outcome.result(kind)
