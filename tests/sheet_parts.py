@@ -13,7 +13,7 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Transform,
 )
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.GC import GC_MakeArcOfCircle
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 
@@ -65,6 +65,11 @@ def _left(heading: float):
 
 def drill(point, direction, radius: float, deep: float):
     return BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(*point), gp_Dir(*direction)), radius, deep).Shape()
+
+
+def cone(point, low: float, high: float, deep: float):
+    """Upright, from one radius to another."""
+    return BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(*point), gp_Dir(0, 0, 1)), low, high, deep).Shape()
 
 
 def block(point, size):

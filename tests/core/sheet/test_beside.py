@@ -8,7 +8,7 @@ from OCP.gp import gp_Pnt
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from tests import sheet_parts
-from tests.sheet_parts import block, drawn_out, drill, form, joined, without
+from tests.sheet_parts import block, cone, drawn_out, drill, form, joined, without
 from zuschnitt.core.files.form_file import read_form
 from zuschnitt.core.files.stl import stl_bytes
 from zuschnitt.core.sheet.body import folded_body
@@ -101,10 +101,29 @@ def test_a_hole_that_the_side_followed_does_not_show_is_said():
 def test_what_stands_at_the_edge_of_the_side_followed_is_said():
     over = seamless(joined(angle(), block((20, 70, -8), (10, 30, 8))))
     made, _ = parted(over)
-    assert any("stands at the sheet's edge" in said for said in made.messages)
+    assert any("is at the sheet's edge" in said for said in made.messages)
     other, left = parted(over, other_side=True)
-    assert not any("stands at the sheet's edge" in said for said in other.messages)
+    assert not any("is at the sheet's edge" in said for said in other.messages)
     assert other.part.flat_area == pytest.approx(ALONE.flat_area) and left == [(pytest.approx(2400), 7)]
+
+
+SLANTED = {
+    "a countersink": (cone((30, 40, 0.5), 3, 4.5, 1.5), drill((30, 40, -1), (0, 0, 1), 3, 4)),
+    "a counterbore": (drill((30, 40, 1), (0, 0, 1), 6, 4), drill((30, 40, -1), (0, 0, 1), 3, 4)),
+    "a milled edge": (block((10, -1, 1.5), (30, 20, 4)),),
+}
+
+
+@pytest.mark.parametrize("name", SLANTED)
+def test_edges_that_are_not_square_to_the_sheet_are_said(name):
+    """Both sides have another outline there."""
+    part = without(angle(), *SLANTED[name])
+    made, left = parted(part)
+    assert not made.left_out and not left
+    assert any("not square to it" in said for said in made.messages)
+    assert parted(part, other_side=True)[0].part.flat_area != pytest.approx(made.part.flat_area, abs=1)
+    plain, _ = parted(without(angle(), drill((30, 40, -1), (0, 0, 1), 3, 4), block((-1, 10, -1), (20, 20, 9))))
+    assert not plain.messages
 
 
 @pytest.mark.parametrize("seed", range(4))

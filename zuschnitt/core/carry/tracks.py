@@ -29,6 +29,15 @@ FEWEST, MOST = 6, 400
 
 
 @dataclass(frozen=True)
+class Along:
+    """Points of a track: ``at`` on the form, unit ``way`` along it and outer ``normal``, each (n, 3)."""
+
+    at: Array
+    way: Array
+    normal: Array
+
+
+@dataclass(frozen=True)
 class Stretch:
     """A smooth piece of a way on one face: parameters ``uv(s) -> (n, 2)`` for s from ``start`` to ``end``, in mm."""
 
@@ -41,20 +50,15 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Track:
-    """Stretches that run on smoothly from each other; ``closed`` where the last one runs into the first."""
+    """Stretches that run on smoothly from each other; ``closed`` where the last one runs into the first.
+
+    ``meets`` is, for its start and its end, where the line goes on beyond a corner, how it does.
+    """
 
     name: str
     stretches: tuple[Stretch, ...]
     closed: bool
-
-
-@dataclass(frozen=True)
-class Along:
-    """Points of a track: ``at`` on the form, unit ``way`` along it and outer ``normal``, each (n, 3)."""
-
-    at: Array
-    way: Array
-    normal: Array
+    meets: tuple[Along | None, Along | None] = (None, None)
 
 
 def along(stretch: Stretch, s: Array) -> Along:
@@ -84,6 +88,7 @@ def tracks(
                 chains[-1].append(_after(chains[-1][-1], piece))
             else:
                 chains.append([piece])
+        chains = [chain for chain in chains if sum(piece.end - piece.start for piece in chain) > 2 * ONE_PLACE]
         closed = contour.closed and bool(chains) and _runs_on(chains[-1][-1], chains[0][0])
         if closed and len(chains) > 1:  # it begins within a smooth piece
             first = chains.pop(0)
@@ -91,9 +96,21 @@ def tracks(
                 chains[-1].append(_after(chains[-1][-1], piece))
             closed = False
         name = contour.name or f"line {number + 1}"
-        for k, chain in enumerate(chains, 1):
-            found.append(Track(name if len(chains) == 1 else f"{name}, part {k}", tuple(chain), closed))
+        for k, chain in enumerate(chains):
+            before = chains[k - 1] if k or contour.closed else None
+            after = chains[(k + 1) % len(chains)] if k + 1 < len(chains) or contour.closed else None
+            meets = (None, None) if closed else (_corner(before, chain)[0], _corner(chain, after)[1])
+            own = name if len(chains) == 1 else f"{name}, part {k + 1}"
+            found.append(Track(own, tuple(chain), closed, meets))
     return found
+
+
+def _corner(first: Sequence[Stretch] | None, second: Sequence[Stretch] | None) -> tuple[Along | None, Along | None]:
+    """How one chain ends and the other begins, where they meet."""
+    if first is None or second is None:
+        return None, None
+    a, b = along(first[-1], np.array([first[-1].end])), along(second[0], np.array([second[0].start]))
+    return (a, b) if np.linalg.norm(a.at - b.at) < ONE_PLACE else (None, None)
 
 
 def _stretches(form: Form, leaf: Leaf, paths: Paths, run: Run) -> list[Stretch]:

@@ -14,8 +14,10 @@ from ..wording import counted
 from .registry import operation
 
 if TYPE_CHECKING:
+    from ..carry.tracks import Track
     from ..plane.contour import Contour
     from ..solids.bars import Bar
+    from ..solids.carrying import Carried
 
 
 @operation(
@@ -48,6 +50,11 @@ class Sweep:
         {"apart": "stay apart", "joined": "are joined to the body", "cut": "are cut out of the body"},
         "what becomes of the bars and the body they run along",
     )
+    ends: Any = choice(
+        "square",
+        {"square": "square", "fitted": "cut by the faces' edge, and mitred where a line turns"},
+        "how the bars end",
+    )
     blank: Any = origin("artwork", "blank")
     form: Any = origin("artwork", "form")
     upright: Any = choice(
@@ -62,29 +69,29 @@ class Sweep:
             "a bar by numbers",
             "The section is {bar}, {size} across, with a wall of {wall}, its edges rounded by {round}.",
         ),
+        ("ends of bars", "Their ends are {ends}."),
         ("with the body", "The bars {join}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracks import tracks
-        from ..solids.bars import bar_along
         from ..solids.bodies import form_of_bodies, made_body
         from ..solids.joining import rooted, with_form
-        from ..solids.sweeping import swept
 
         bar = self._bar
         section = None if bar is not None else self._section(progress.part(0, 0.1))
+        if section is not None and self.join == "joined":
+            section = rooted(section)
         lines = [c for c in self.artwork.contours if c.layer != "REFERENCE"]
         found = tracks(self.form, self.blank.correspondence, lines, progress.part(0.1, 0.3))
         if not found:
             raise CannotBeDone("None of the lines lies on the blank; move or scale them.")
-        run = []
+        run, square = [], 0
         for k, track in enumerate(found):
             progress.step(0.3 + 0.4 * k / len(found), "running the section along")
-            if section is not None:
-                run.append(swept(track, rooted(section) if self.join == "joined" else section, self.upright))
-            elif bar is not None:
-                run.append(bar_along(track, bar, self.upright))
+            carried, kept = self._along(track, bar, section)
+            run.append(carried)
+            square += kept
         messages: list[str] = []
         if self.join == "apart":
             made = [made_body(t.name, each.shape, each.deviation) for t, each in zip(found, run, strict=True)]
@@ -94,13 +101,30 @@ class Sweep:
             whole, said = with_form(self.form, self.blank, [each.shape for each in run], self.join == "joined", off)
             made, messages = [whole], list(said)
         parts = sum(1 for track in found if ", part " in track.name)
-        if parts:
+        if parts and self.ends == "square":
             messages.append(
                 f"Lines with corners, or that leave the blank, became {counted(parts, 'bar')}, square at their ends."
             )
+        if square:
+            messages.append(f"{counted(square, 'end')} stayed square: a cut there would run too far along the bar.")
         progress.step(0.8, "reading faces")
         name = "bars" if self.join == "apart" else self.form.name
         return outcome(BodiesResult(form_of_bodies(made, name), tuple(made)), messages=messages)
+
+    def _along(self, track: Track, bar: Bar | None, section: Contour | None) -> tuple[Carried, int]:
+        """The bar along a track, and how many of its ends stayed square that were to be fitted."""
+        from ..solids.bar_ends import fitted
+        from ..solids.bars import bar_along, fitted_bar
+        from ..solids.sweeping import swept
+
+        if bar is not None:
+            if self.ends == "fitted":
+                return fitted_bar(self.form, track, bar, self.upright)
+            return bar_along(track, bar, self.upright), 0
+        assert section is not None
+        if self.ends == "fitted":
+            return fitted(self.form, track, section, self.upright)
+        return swept(track, section, self.upright), 0
 
     @property
     def _bar(self) -> Bar | None:

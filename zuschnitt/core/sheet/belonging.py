@@ -12,6 +12,8 @@ from ..geometry.surfaces import Cone, Cylinder, Plane
 from .facing import bulges, outwards
 from .skins import ALIKE, ROUGH, Skins
 
+SLANT = 0.05
+"""The sine of an angle: an edge face that is off by no more stands square on the sheet."""
 BEVEL = 1.5
 """At a slanted edge of the sheet points lie so many thicknesses from a skin, and no more."""
 
@@ -82,16 +84,30 @@ def height(face: Face, points: Array) -> Array:
     return above if bulges(face) else -above
 
 
+def slanted(form: Form, thickness: float, edge: Iterable[int], skins: Collection[int]) -> list[int]:
+    """Faces at the edge of plane walls that do not stand square on them: bevels, countersinks, floors of recesses."""
+    found = []
+    for number in edge:
+        face, mesh = form.face(number), form.meshes[number - 1]
+        beside = set(face.neighbours) & set(skins)
+        if not beside:
+            beside = {n for other in face.neighbours for n in form.face(other).neighbours} & set(skins)
+        uv = mesh.uv[mesh.triangles].mean(axis=1)
+        points, normals = face.surface.evaluate(uv), face.outward(uv)
+        for skin in map(form.face, beside):
+            if not isinstance(skin.surface, Plane):
+                continue
+            within = np.abs(height(skin, points) + thickness / 2) <= thickness / 2 + _hair(thickness)
+            if (np.abs(normals[within] @ outwards(skin)) > SLANT).any():
+                found.append(number)
+                break
+    return found
+
+
 def pierced(form: Form, thickness: float, skin: Iterable[int], number: int) -> bool:
     """Whether a face that does not belong goes through all of the sheet, from those faces of a skin that it touches."""
     deepest = [height(form.face(n), _points(form, number)).min() for n in _beside(form, skin, number)]
     return any(each <= _hair(thickness) - thickness for each in deepest)
-
-
-def rises(form: Form, thickness: float, skin: Iterable[int], number: int) -> bool:
-    """Whether a face that does not belong rises above those faces of a skin that it touches, and goes no deeper."""
-    heights = [height(form.face(n), _points(form, number)) for n in _beside(form, skin, number)]
-    return any(each.max() > _hair(thickness) and each.min() >= -_hair(thickness) for each in heights)
 
 
 def unseen(form: Form, thickness: float, rest: Iterable[int], side: Iterable[int], other: Iterable[int]) -> list[int]:

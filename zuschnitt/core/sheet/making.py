@@ -14,7 +14,7 @@ from ..geometry.surfaces import Cylinder
 from ..progress import SILENT, Progress
 from ..wording import counted
 from .allowance import ByK, Rule
-from .belonging import left_out, pierced, rises, unseen
+from .belonging import left_out, pierced, slanted, unseen
 from .bending import LEAST, bend_between, setback, strip, without_strips
 from .corners import Relief, relieved, rounded
 from .facing import bulges
@@ -149,6 +149,7 @@ class _Opened:
         self.rest = left_out(form, self.skins, (*self.side, *plan.without), self.beyond)
         self.messages: list[str] = []
         self._require_sheet()
+        self._look_at_edges()
         laid = unfolded(form, self.side, self.thickness, plan.rule)
         self.laid = self._filled(laid)
         self.mitres = mitred(form, laid, self.side, self.skins, self.beyond)
@@ -202,6 +203,16 @@ class _Opened:
         away = tuple(sorted({*self.rest, *self.others, *plan.without}))
         return Made(part, self.side, away, tuple(seams), steps, tuple(messages))
 
+    def _look_at_edges(self) -> None:
+        """Says which edges of the sheet will be cut otherwise than they are."""
+        skins = {*self.side, *self.beyond}
+        edge = [face.number for face in self.form.faces if face.number not in skins.union(self.rest)]
+        if found := slanted(self.form, self.thickness, edge, skins):
+            self.messages.append(
+                f"The sheet's edge is not square to it at {named(found)}: the flat is cut square along the side that "
+                "is followed; follow the other side if its outline counts."
+            )
+
     def _filled(self, laid: Unfolded) -> Unfolded:
         """Without holes that are only where something stands on the sheet, or is sunk into it, that does not belong.
 
@@ -221,14 +232,14 @@ class _Opened:
                 away = [set(form.edge(step.edge).faces) & gone if step.edge else set() for step in loop]
                 outer = area([loop]) > 0
                 if outer:
-                    standing |= {n for each in away for n in each if rises(form, thickness, zone.faces, n)}
+                    standing |= {n for each in away for n in each if not pierced(form, thickness, zone.faces, n)}
                 if outer or not all(away) or any(pierced(form, thickness, zone.faces, n) for n in set().union(*away)):
                     kept.append(loop)
             zones.append(replace(zone, loops=tuple(kept)))
         if standing:
             self.messages.append(
-                f"Something stands at the sheet's edge on the side that is followed ({named(standing)}), so its "
-                "outline runs round it; follow the other side where it runs under it."
+                f"Something is at the sheet's edge on the side that is followed ({named(standing)}), so its outline "
+                "runs round it; follow the other side where it runs under it."
             )
         return replace(laid, zones=tuple(zones))
 

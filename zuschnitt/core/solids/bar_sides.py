@@ -6,10 +6,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.TopAbs import TopAbs_SOLID
 from OCP.TopoDS import TopoDS_Shape
-from OCP.TopTools import TopTools_ListOfShape
 
 from ..carry.tracks import Stretch, Track, along
 from ..form.build import bounded, lines_round
@@ -18,7 +16,7 @@ from ..form.locator import Locator
 from ..geometry.curves import Array
 from ..geometry.smooth import through_grid
 from ..geometry.surfaces import TURN, Cone, Cylinder, Plane, Surface
-from .booleans import common, cut
+from .booleans import common, cut, divided
 from .copying import compound
 from .explore import each
 from .shape import faces_of
@@ -42,9 +40,9 @@ def one_side(
     if body is not None:
         made = cut(shape, [body]) if bar.keep == "outer" else common(shape, [body])
         return (made, True) if list(each(made, TopAbs_SOLID)) else (shape, False)
-    parts = _divided(shape, faces_of(form, faces))
+    parts = divided(shape, faces_of(form, faces))
     if len(parts) < 2 and not track.closed and len(track.stretches) == 1:  # it reaches beyond the faces at its ends
-        parts = _divided(shape, [_continued(track.stretches[0], bar.size)])
+        parts = divided(shape, [_continued(track.stretches[0], bar.size)])
     if len(parts) < 2:
         return shape, False
     locator = Locator.of(form, faces)
@@ -58,18 +56,6 @@ def one_side(
     if not mine:
         return shape, False
     return (mine[0] if len(mine) == 1 else compound(mine)), True
-
-
-def _divided(shape: TopoDS_Shape, faces: Sequence[TopoDS_Shape]) -> list[TopoDS_Shape]:
-    tools, bodies = TopTools_ListOfShape(), TopTools_ListOfShape()
-    for face in faces:
-        tools.Append(face)
-    bodies.Append(shape)
-    splitter = BRepAlgoAPI_Splitter()
-    splitter.SetArguments(bodies)
-    splitter.SetTools(tools)
-    splitter.Build()
-    return list(each(splitter.Shape(), TopAbs_SOLID))
 
 
 def _continued(stretch: Stretch, size: float) -> TopoDS_Shape:

@@ -5,7 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from OCP.BOPAlgo import BOPAlgo_PaveFiller
-from OCP.BRepAlgoAPI import BRepAlgoAPI_BooleanOperation, BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepAlgoAPI import (
+    BRepAlgoAPI_BooleanOperation,
+    BRepAlgoAPI_Common,
+    BRepAlgoAPI_Cut,
+    BRepAlgoAPI_Fuse,
+    BRepAlgoAPI_Splitter,
+)
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.ShapeFix import ShapeFix_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
@@ -98,6 +104,20 @@ def _between(made: TopoDS_Shape, body: TopoDS_Shape, others: Sequence[TopoDS_Sha
     """Whether a body united with others, which may overlap each other, is neither smaller nor larger than can be."""
     before, added = volume(body), sum(map(volume, others))
     return before * (1 - BALANCED) <= volume(made) <= (before + added) * (1 + BALANCED)
+
+
+def divided(body: TopoDS_Shape, faces: Sequence[TopoDS_Shape]) -> list[TopoDS_Shape]:
+    """The parts into which faces divide a body."""
+    tools, bodies = TopTools_ListOfShape(), TopTools_ListOfShape()
+    for face in faces:
+        tools.Append(face)
+    bodies.Append(body)
+    splitter = BRepAlgoAPI_Splitter()
+    splitter.SetArguments(bodies)
+    splitter.SetTools(tools)
+    splitter.SetUseOBB(True)  # what lies far from the faces is left out sooner
+    splitter.Build()
+    return list(each(splitter.Shape(), TopAbs_SOLID))
 
 
 class _Crossed:

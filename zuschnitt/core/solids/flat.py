@@ -25,14 +25,17 @@ from .explore import each
 from .placing import moved
 
 
-def prism(outer: Contour, low: float, high: float) -> TopoDS_Shape:
-    """What lies within a closed contour from the height ``low`` to ``high``, both in mm."""
-    return BRepPrimAPI_MakePrism(moved(face_within(outer), (0.0, 0.0, low)), gp_Vec(0, 0, high - low)).Shape()
+def prism(outer: Contour, low: float, high: float, hole: Contour | None = None) -> TopoDS_Shape:
+    """What lies within a closed contour, and not in its ``hole``, from the height ``low`` to ``high``, both in mm."""
+    return BRepPrimAPI_MakePrism(moved(face_within(outer, hole), (0.0, 0.0, low)), gp_Vec(0, 0, high - low)).Shape()
 
 
-def face_within(outer: Contour) -> TopoDS_Face:
-    """The flat face within a closed contour."""
-    return BRepBuilderAPI_MakeFace(wire(outer), True).Face()
+def face_within(outer: Contour, hole: Contour | None = None) -> TopoDS_Face:
+    """The flat face within a closed contour, and not in its ``hole``."""
+    made = BRepBuilderAPI_MakeFace(wire(outer), True)
+    if hole is not None:
+        made.Add(TopoDS.Wire_s(wire(hole).Reversed()))
+    return made.Face()
 
 
 def wire(contour: Contour) -> TopoDS_Wire:

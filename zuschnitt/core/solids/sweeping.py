@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import numpy as np
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Splitter
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS, TopoDS_Shape
-from OCP.TopTools import TopTools_IndexedMapOfShape, TopTools_ListOfShape
+from OCP.TopTools import TopTools_IndexedMapOfShape
 
 from ..carry.tracks import Track, along
 from ..errors import CannotBeDone
@@ -19,6 +18,7 @@ from ..geometry.surfaces import Cone, Cylinder
 from ..mesh.mesh_surface import MeshSurface
 from ..plane.contour import Contour
 from ..wording import coordinates
+from .booleans import divided
 from .boxes import box_of
 from .carrying import Carried
 from .copying import Copy
@@ -33,8 +33,9 @@ Frames = Callable[[int, Array], tuple[Array, Array, Array]]
 """Places (n, 3), and the directions (n, 3) of the section's x and y there, of a stretch's number and its parameters."""
 
 
-def swept(track: Track, section: Contour, upright: str) -> Carried:
-    """The section along a track: its x across the line, to the left, its y along the outer normal.
+def swept(track: Track, section: Contour, upright: str, hole: Contour | None = None) -> Carried:
+    """The section, with a ``hole`` or without, along a track: its x across the line, to the left, its y along the outer
+    normal.
 
     With ``upright`` "axis", its x runs along the axis of the cylinder or cone, towards +z, and its y away from it.
 
@@ -42,10 +43,10 @@ def swept(track: Track, section: Contour, upright: str) -> Carried:
     """
     if any(isinstance(stretch.face.surface, MeshSurface) for stretch in track.stretches):
         raise CannotBeDone("The form is a mesh, and a section runs along true surfaces only: take the form as STEP.")
-    frames = _by_axis(track) if upright == "axis" else _by_surface(track)
+    frames = frames_of(track, upright)
     _require_room(track, section, frames)
     start, end = track.stretches[0].start, track.stretches[-1].end
-    straight = prism(section, start, end)
+    straight = prism(section, start, end, hole)
     ends = [s.end for s in track.stretches if start + APART < s.end < end - APART]
     tolerance = EXACT if all(stretch.exact for stretch in track.stretches) else RELAXED
     copy = Copy(lambda key, points: _carried(frames, key, points), tolerance)
@@ -94,21 +95,18 @@ def _split(straight: TopoDS_Shape, section: Contour, ends: Sequence[float]) -> l
         return list(each(straight, TopAbs_SOLID))
     low, high = section.bounds
     reach = float(np.abs([low, high]).max()) + 1
-    planes, bodies = TopTools_ListOfShape(), TopTools_ListOfShape()
-    for end in ends:
-        plane = gp_Pln(gp_Pnt(0, 0, end), gp_Dir(0, 0, 1))
-        planes.Append(BRepBuilderAPI_MakeFace(plane, -reach, reach, -reach, reach).Face())
-    bodies.Append(straight)
-    splitter = BRepAlgoAPI_Splitter()
-    splitter.SetArguments(bodies)
-    splitter.SetTools(planes)
-    splitter.Build()
-    return list(each(splitter.Shape(), TopAbs_SOLID))
+    planes = [gp_Pln(gp_Pnt(0, 0, end), gp_Dir(0, 0, 1)) for end in ends]
+    return divided(straight, [BRepBuilderAPI_MakeFace(p, -reach, reach, -reach, reach).Face() for p in planes])
 
 
 def _carried(frames: Frames, key: int, points: Array) -> Array:
     at, x, y = frames(key, points[:, 2])
     return at + points[:, :1] * x + points[:, 1:2] * y
+
+
+def frames_of(track: Track, upright: str) -> Frames:
+    """The frames in which a section stands along a track."""
+    return _by_axis(track) if upright == "axis" else _by_surface(track)
 
 
 def _by_surface(track: Track) -> Frames:
