@@ -14,10 +14,11 @@ from ..wording import counted
 from .registry import operation
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from ..carry.tracks import Track
+    from ..form.made_body import MadeBody
     from ..plane.contour import Contour
-    from ..solids.bars import Bar
-    from ..solids.carrying import Carried
 
 
 @operation(
@@ -52,8 +53,8 @@ class Sweep:
     )
     ends: Any = choice(
         "square",
-        {"square": "square", "fitted": "cut by the faces' edge, and mitred where a line turns"},
-        "how the bars end",
+        {"square": "square", "fitted": "at the faces' edge, or mitred"},
+        "square to their line, or cut along the faces' edge and mitred where the line turns",
     )
     blank: Any = origin("artwork", "blank")
     form: Any = origin("artwork", "form")
@@ -69,70 +70,93 @@ class Sweep:
             "a bar by numbers",
             "The section is {bar}, {size} across, with a wall of {wall}, its edges rounded by {round}.",
         ),
-        ("ends of bars", "Their ends are {ends}."),
+        ("ends of bars", "Bars end {ends}."),
         ("with the body", "The bars {join}."),
     )
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracks import tracks
-        from ..solids.bodies import form_of_bodies, made_body
-        from ..solids.joining import rooted, with_form
+        from ..solids.bodies import form_of_bodies
+        from ..solids.sweeping_by_mesh import on_mesh
+        from ..solids.under import has_triangles
 
-        bar = self._bar
-        section = None if bar is not None else self._section(progress.part(0, 0.1))
-        if section is not None and self.join == "joined":
-            section = rooted(section)
+        section, hole = self._sections(progress.part(0, 0.1))
         lines = [c for c in self.artwork.contours if c.layer != "REFERENCE"]
         found = tracks(self.form, self.blank.correspondence, lines, progress.part(0.1, 0.3))
         if not found:
             raise CannotBeDone("None of the lines lies on the blank; move or scale them.")
-        run, square = [], 0
-        for k, track in enumerate(found):
-            progress.step(0.3 + 0.4 * k / len(found), "running the section along")
-            carried, kept = self._along(track, bar, section)
-            run.append(carried)
-            square += kept
-        messages: list[str] = []
-        if self.join == "apart":
-            made = [made_body(t.name, each.shape, each.deviation) for t, each in zip(found, run, strict=True)]
-        else:
-            progress.step(0.7, "joining" if self.join == "joined" else "cutting")
-            off = max(each.deviation for each in run)
-            whole, said = with_form(self.form, self.blank, [each.shape for each in run], self.join == "joined", off)
-            made, messages = [whole], list(said)
+        of_mesh = any(map(on_mesh, found)) or (self.join != "apart" and has_triangles(self.form, self.blank))
+        make = self._by_mesh if of_mesh else self._exact
+        made, messages = make(found, section, hole, progress.part(0.3, 0.8))
         parts = sum(1 for track in found if ", part " in track.name)
         if parts and self.ends == "square":
             messages.append(
                 f"Lines with corners, or that leave the blank, became {counted(parts, 'bar')}, square at their ends."
             )
-        if square:
-            messages.append(f"{counted(square, 'end')} stayed square: a cut there would run too far along the bar.")
         progress.step(0.8, "reading faces")
         name = "bars" if self.join == "apart" else self.form.name
         return outcome(BodiesResult(form_of_bodies(made, name), tuple(made)), messages=messages)
 
-    def _along(self, track: Track, bar: Bar | None, section: Contour | None) -> tuple[Carried, int]:
-        """The bar along a track, and how many of its ends stayed square that were to be fitted."""
+    def _exact(
+        self, found: Sequence[Track], section: Contour, hole: Contour | None, progress: Progress
+    ) -> tuple[list[MadeBody], list[str]]:
         from ..solids.bar_ends import fitted
-        from ..solids.bars import bar_along, fitted_bar
+        from ..solids.bodies import made_body
+        from ..solids.joining import with_form
         from ..solids.sweeping import swept
 
-        if bar is not None:
+        run, square, messages = [], 0, []
+        for k, track in enumerate(found):
+            progress.step(0.8 * k / len(found), "running the section along")
             if self.ends == "fitted":
-                return fitted_bar(self.form, track, bar, self.upright)
-            return bar_along(track, bar, self.upright), 0
-        assert section is not None
+                carried, kept = fitted(self.form, track, section, self.upright, hole)
+                square += kept
+            else:
+                carried = swept(track, section, self.upright, hole)
+            run.append(carried)
+        if self.join == "apart":
+            made = [made_body(t.name, each.shape, each.deviation) for t, each in zip(found, run, strict=True)]
+        else:
+            progress.step(0.8, "joining" if self.join == "joined" else "cutting")
+            off = max(each.deviation for each in run)
+            whole, said = with_form(self.form, self.blank, [each.shape for each in run], self.join == "joined", off)
+            made, messages = [whole], list(said)
+        if square:
+            messages.append(f"{counted(square, 'end')} stayed square: a cut there would run too far along the bar.")
+        return made, messages
+
+    def _by_mesh(
+        self, found: Sequence[Track], section: Contour, hole: Contour | None, progress: Progress
+    ) -> tuple[list[MadeBody], list[str]]:
+        """Bars along a mesh, of triangles."""
+        from ..solids.by_mesh import mesh_made
+        from ..solids.joining import with_mesh
+        from ..solids.sweeping_by_mesh import swept_by_mesh
+
         if self.ends == "fitted":
-            return fitted(self.form, track, section, self.upright)
-        return swept(track, section, self.upright), 0
+            raise CannotBeDone("The form is a mesh, on which bars end square; leave them so, or take the form as STEP.")
+        run, off = [], []
+        for k, track in enumerate(found):
+            progress.step(0.8 * k / len(found), "running the section along")
+            body, away = swept_by_mesh(track, section, self.upright, hole)
+            run.append(body)
+            off.append(away)
+        if self.join == "apart":
+            return [mesh_made(t.name, body, away) for t, body, away in zip(found, run, off, strict=True)], []
+        progress.step(0.8, "joining" if self.join == "joined" else "cutting")
+        whole, said = with_mesh(self.form, self.blank, run, self.join == "joined", max(off))
+        return [whole], list(said)
 
-    @property
-    def _bar(self) -> Bar | None:
-        from ..solids.bars import Bar
+    def _sections(self, progress: Progress) -> tuple[Contour, Contour | None]:
+        """The section and its hole."""
+        from ..solids.bars import Bar, sections_of
+        from ..solids.joining import rooted
 
-        if self.bar == "drawn":
-            return None
-        return Bar(self.bar, self.size, self.wall, radius=self.round, rooted=self.join == "joined")
+        joined = self.join == "joined"
+        if self.bar != "drawn":
+            return sections_of(Bar(self.bar, self.size, self.wall, radius=self.round, rooted=joined))
+        section = self._section(progress)
+        return rooted(section) if joined else section, None
 
     def _section(self, progress: Progress) -> Contour:
         from ..files.artwork_file import read_artwork

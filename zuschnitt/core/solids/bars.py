@@ -15,7 +15,6 @@ from ..form.made_body import MadeBody
 from ..form_curves.stations import Station
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
-from .bar_ends import fitted
 from .bar_sides import one_side
 from .bodies import made_body, solid_of
 from .booleans import cut, united
@@ -150,19 +149,15 @@ def bar_along(track: Track, bar: Bar, upright: str) -> Carried:
 
     Raises Refused and CannotBeDone.
     """
-    return swept(track, *_standing(bar, upright))
+    section, hole = sections_of(bar)
+    return swept(track, section, upright, hole)
 
 
-def fitted_bar(form: Form, track: Track, bar: Bar, upright: str) -> tuple[Carried, int]:
-    """A bar as in ``bar_along``, its ends cut by the faces' edge and mitred; and how many had to stay square."""
-    return fitted(form, track, *_standing(bar, upright))
-
-
-def _standing(bar: Bar, upright: str) -> tuple[Contour, str, Contour | None]:
-    """Its section, rooted where it is, how it stands, and its hole."""
+def sections_of(bar: Bar) -> tuple[Contour, Contour | None]:
+    """The section of a bar, rooted where it is, and its hole, if it is hollow. Raises Refused and CannotBeDone."""
     section = section_of(bar)
     hole = _inner(bar, section) if bar.wall else None
-    return rooted(section) if bar.rooted else section, upright, hole
+    return rooted(section) if bar.rooted else section, hole
 
 
 def _tongue(station: Station, bar: Bar, fit: float, section: Contour, above: float | None = None) -> Carried:

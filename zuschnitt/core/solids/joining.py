@@ -24,6 +24,7 @@ from .under import body_under, mesh_under
 
 ON = 1e-6
 """What is no further from the faces than this, in mm, lies on them."""
+OPEN = "The form is no closed body, so nothing can be joined to it or cut out of it; keep them apart."
 LEAST = 1e-6
 """What changes a body by less than this part of what is joined to it, or cut out, changes nothing."""
 
@@ -51,27 +52,40 @@ def with_form(
     """
     body = body_under(form, blank)
     if body is None:
-        raise Refused("The form is no closed body, so nothing can be joined to it or cut out of it; keep them apart.")
+        raise Refused(OPEN)
     name = form.name or "body"
     try:
         whole = united(body, shapes) if add else cut(body, shapes)
         change = volume(whole) - volume(body)
     except CannotBeDone:
-        base = mesh_under(form, blank)
-        assert base is not None
         tools = [MeshBody.of(*even_triangles(shape), name) for shape in shapes]
-        joined = base.united(tools) if add else base.cut(tools)
-        off, change = deviation + CHORDS * form.size, joined.volume - base.volume
-        _require_change(change, shapes, add)
-        return mesh_made(name, joined, off, volume_change=change), (BY_MESH, *fallen_apart(joined.parts))
-    _require_change(change, shapes, add)
+        made, said = with_mesh(form, blank, tools, add, deviation + CHORDS * form.size)
+        return made, (BY_MESH, *said)
+    _require_change(change, sum(map(volume, shapes)), add)
     made = made_body(name, whole, deviation, volume_change=change)
     return made, fallen_apart(len(list(each(whole, TopAbs_SOLID))))
 
 
-def _require_change(change: float, shapes: Sequence[TopoDS_Shape], add: bool) -> None:
-    """Raises CannotBeDone where shapes lie quite within a body that they are joined to, or beside one they cut."""
-    if abs(change) > LEAST * sum(map(volume, shapes)):
+def with_mesh(
+    form: Form, blank: Blank, tools: Sequence[MeshBody], add: bool, deviation: float
+) -> tuple[MadeBody, tuple[str, ...]]:
+    """As ``with_form``, of triangles."""
+    base = mesh_under(form, blank)
+    if base is None:
+        raise Refused(OPEN)
+    joined = base.united(tools) if add else base.cut(tools)
+    change = joined.volume - base.volume
+    _require_change(change, sum(tool.volume for tool in tools), add)
+    made = mesh_made(form.name or "body", joined, deviation, volume_change=change)
+    return made, fallen_apart(joined.parts)
+
+
+def _require_change(change: float, given: float, add: bool) -> None:
+    """Raises CannotBeDone where what is joined lies quite within the body, or what is cut out of it beside it.
+
+    ``given`` is its volume in mm³.
+    """
+    if abs(change) > LEAST * given:
         return
     if add:
         raise CannotBeDone("What is joined lies wholly within the body, so nothing changes; raise it, or cut it out.")

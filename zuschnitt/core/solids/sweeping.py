@@ -39,12 +39,12 @@ def swept(track: Track, section: Contour, upright: str, hole: Contour | None = N
 
     With ``upright`` "axis", its x runs along the axis of the cylinder or cone, towards +z, and its y away from it.
 
-    Raises CannotBeDone where it would turn over itself, where there is no axis, and on meshes.
+    Raises CannotBeDone where it would turn over itself, where there is no axis, and on meshes (``swept_by_mesh``).
     """
     if any(isinstance(stretch.face.surface, MeshSurface) for stretch in track.stretches):
-        raise CannotBeDone("The form is a mesh, and a section runs along true surfaces only: take the form as STEP.")
+        raise CannotBeDone("The form is a mesh, and such a bar runs along true surfaces only: take the form as STEP.")
     frames = frames_of(track, upright)
-    _require_room(track, section, frames)
+    require_room(track, section, frames)
     start, end = track.stretches[0].start, track.stretches[-1].end
     straight = prism(section, start, end, hole)
     ends = [s.end for s in track.stretches if start + APART < s.end < end - APART]
@@ -136,7 +136,7 @@ def _by_axis(track: Track) -> Frames:
     return frames
 
 
-def _require_room(track: Track, section: Contour, frames: Frames) -> None:
+def require_room(track: Track, section: Contour, frames: Frames) -> None:
     """Raises CannotBeDone where the section would pass through itself: where a point of it would move backwards."""
     corners = section.flattened(0.05)
     for key, stretch in enumerate(track.stretches):
