@@ -212,3 +212,29 @@ def test_a_body_is_lifted_by_its_top_on_the_form(raised):
     assert made.depth_max == pytest.approx(4 + lift, abs=1e-6)
     (moved,) = tips_of(session)
     assert (moved.point - tip.point) @ tip.way == pytest.approx(lift, abs=1e-3)
+
+
+def test_what_is_added_and_what_is_cut_away_is_hatched_while_its_row_is_selected(application, tmp_path):
+    svg = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="30mm" height="30mm" viewBox="0 0 30 30">'
+        b'<circle cx="15" cy="15" r="14"/></svg>'
+    )
+    job = Job().with_asset(Asset("disc.svg", svg)).added("make_tube").added("develop", faces="1")
+    made = opened(tmp_path, job.added("place_artwork", file="disc.svg", x="40", y="30").added("raise_artwork", by="3"))
+    window = next(made)
+    session, row = window.session, window.session.job.rows[-1]
+
+    def hatched() -> tuple[bool, bool]:
+        sets = window.form_stage.picture.lines.sets
+        return tuple(sets[name].actor.GetMapper().GetInput().GetNumberOfCells() > 0 for name in ("added", "cut away"))
+
+    session.select(row.id)
+    settle(window)
+    assert session.states[row.id].status == "done" and hatched() == (True, False)
+    session.edit("", lambda job: job.set(row.id, "by", "-0.5"))
+    settle(window)
+    assert hatched() == (False, True)
+    session.select(session.job.rows[0].id)
+    settle(window)
+    assert hatched() == (False, False)
+    made.close()

@@ -115,3 +115,15 @@ def test_a_step_with_curves_only_is_refused(step):
 def test_the_nearest_face_is_found(form, name, point, face):
     found = form(name).face(foot(form(name), np.array(point, float))[0])
     assert np.abs(found.surface.frame.origin @ found.outward(np.zeros((1, 2)))[0]) == pytest.approx(face)
+
+
+def test_small_faces_far_from_the_origin_have_an_area(tmp_path):
+    """Their extent was taken for their distance from it."""
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+    from OCP.gp import gp_Pnt
+
+    from zuschnitt.core.kernel.step_out import shape_bytes
+
+    file = tmp_path / "pin.step"
+    file.write_bytes(shape_bytes(BRepPrimAPI_MakeBox(gp_Pnt(3000, -2000, 500), 0.01, 0.01, 5).Shape(), "pin"))
+    assert sorted(face.area for face in read_step(file).faces) == pytest.approx([1e-4] * 2 + [0.05] * 4)

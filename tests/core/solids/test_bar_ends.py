@@ -75,6 +75,15 @@ def test_joined_it_is_one_body_with_all_of_them():
     assert not said and body.volume_change == pytest.approx(square(points, True, 8.0) / 2, rel=1e-6)
 
 
+def test_a_frame_round_a_tube_is_joined_to_it(step):
+    """Its mitres leave faces of a thousandth of a square millimetre."""
+    tube, points = step("tube").read_bytes(), [(20, 20), (20, 100), (90, 100)]
+    (body,), said = bars(tube, "1", points, True, bar="square", size="8", join="joined")
+    assert not said and body.by == "exact"
+    line = 80 + 70 + np.hypot(80, 70)
+    assert body.volume_change == pytest.approx(32 * line, rel=0.06)
+
+
 def test_a_hollow_bar_is_as_long_as_a_solid_one():
     points = FIGURES["a corner and an edge"][0]
     solid, _ = bars(PLATE, "6", points, bar="round", size="8")

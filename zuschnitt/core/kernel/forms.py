@@ -91,7 +91,7 @@ def _face(number: int, face, edges: TopTools_IndexedMapOfShape, name: str) -> Fa
     made = _bounded(number, face, edges, name)
     surface = made.surface
     area = face_area(made)
-    extent = max(c.evaluate(np.linspace(a, b, 9)).std() for c, a, b in _space_curves(made, surface))
+    extent = max(c.evaluate(np.linspace(a, b, 9)).std(axis=0).max() for c, a, b in _space_curves(made, surface))
     if not np.isfinite(area) or area <= 1e-7 * max(extent, 1e-9) ** 2:
         raise Refused(f"Face {number} of {name} has no area; repair the form and export it again.", faces=[number])
     return replace(made, area=area)

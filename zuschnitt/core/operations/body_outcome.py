@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBeDone, ZuschnittError
@@ -12,6 +12,8 @@ from ..results.form import FormResult
 from ..results.result import Outcome, outcome
 
 if TYPE_CHECKING:
+    from ..form.form import Form
+    from ..form.made_body import MadeBody
     from ..plane.contour import Contour
 
 
@@ -37,6 +39,16 @@ def of_shape(make: Callable[[], Any], name: str, progress: Progress) -> Outcome:
         return outcome(FormResult(form))
     made = [made_body(name if len(found) == 1 else f"{name} {k}", solid) for k, solid in enumerate(found, 1)]
     return outcome(BodiesResult(form_of_bodies(made, name), tuple(made)))
+
+
+def changed(before: Form, made: Sequence[MadeBody], name: str) -> BodiesResult:
+    """Bodies of which one may be what was made of the form ``before``: with the faces that are new on it."""
+    from ..form.changed import new_faces
+    from ..solids.bodies import form_of_bodies
+
+    form = form_of_bodies(made, name)
+    is_changed = len(made) == 1 and made[0].volume_change is not None
+    return BodiesResult(form, tuple(made), new_faces=new_faces(before, form) if is_changed else ())
 
 
 def drawn(artwork: Any) -> list[Contour]:

@@ -7,10 +7,10 @@ from typing import Any
 
 from ..parameters import number, optional_number, origin, source
 from ..progress import Progress
-from ..results.bodies import BodiesResult
 from ..results.curves import WrappedResult
 from ..results.form import FormResult
 from ..results.result import Outcome, outcome
+from .body_outcome import changed
 from .registry import operation
 
 
@@ -37,7 +37,6 @@ class Pocket:
         from ..carry.carried import wrapped_messages
         from ..carry.wrapping import wrap
         from ..develop.inset import inset
-        from ..solids.bodies import form_of_bodies
         from ..solids.pocketing import pocketed
 
         outline = inset(self.blank, self.inset, self.corner)
@@ -47,5 +46,4 @@ class Pocket:
         if made is None:
             return outcome(FormResult(self.form), curves, messages=said)
         progress.step(0.8, "reading faces")
-        bodies = BodiesResult(form_of_bodies(made.made, self.form.name), made.made)
-        return outcome(bodies, curves, messages=(*said, *made.messages))
+        return outcome(changed(self.form, made.made, self.form.name), curves, messages=(*said, *made.messages))

@@ -8,8 +8,8 @@ from typing import Any
 from ..form.glimpse import Glimpse
 from ..parameters import number, origin, source
 from ..progress import Progress
-from ..results.bodies import BodiesResult
 from ..results.result import Outcome, outcome
+from .body_outcome import changed
 from .registry import operation
 
 
@@ -44,11 +44,9 @@ class RaiseArtwork:
         return raised_glimpse(self.form, self.blank, self.artwork.contours, self.by)
 
     def run(self, progress: Progress) -> Outcome:
-        from ..solids.bodies import form_of_bodies
         from ..solids.raising import raised
 
         drawing = self.artwork.contours
         found = raised(self.form, self.blank, drawing, self.by, self.draft, self.round, progress.part(0, 0.8))
         progress.step(0.8, "reading faces")
-        form = form_of_bodies(found.made, self.form.name)
-        return outcome(BodiesResult(form, found.made), messages=found.messages)
+        return outcome(changed(self.form, found.made, self.form.name), messages=found.messages)

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Any
 from ..errors import CannotBeDone, Refused
 from ..parameters import choice, number, optional_file, origin, source
 from ..progress import Progress
-from ..results.bodies import BodiesResult
 from ..results.result import Outcome, outcome
 from ..wording import counted
+from .body_outcome import changed
 from .registry import operation
 
 if TYPE_CHECKING:
@@ -76,7 +76,6 @@ class Sweep:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracks import tracks
-        from ..solids.bodies import form_of_bodies
         from ..solids.sweeping_by_mesh import on_mesh
         from ..solids.under import has_triangles
 
@@ -95,7 +94,7 @@ class Sweep:
             )
         progress.step(0.8, "reading faces")
         name = "bars" if self.join == "apart" else self.form.name
-        return outcome(BodiesResult(form_of_bodies(made, name), tuple(made)), messages=messages)
+        return outcome(changed(self.form, made, name), messages=messages)
 
     def _exact(
         self, found: Sequence[Track], section: Contour, hole: Contour | None, progress: Progress

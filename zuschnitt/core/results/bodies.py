@@ -19,10 +19,14 @@ TOLD = ("volume_change", "depth_min", "depth_max", "crosses", "floats_max")
 
 @dataclass(frozen=True)
 class BodiesResult(FormResult):
-    """``value`` is the form of the bodies ``made``; ``parts`` are further parts of the report."""
+    """``value`` is the form of the bodies ``made``; ``parts`` are further parts of the report.
+
+    ``new_faces`` are, where a body was changed, the numbers of the faces that it had not before.
+    """
 
     made: tuple[MadeBody, ...] = ()
     parts: tuple[tuple[str, Any], ...] = ()
+    new_faces: tuple[int, ...] = ()
     first = ("step", "stl", "3mf")
 
     def figures(self) -> tuple[Figure, ...]:
