@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..geometry.curves import Array
 from ..mesh.mesh_surface import MeshSurface
-from .form import Face, FaceMesh, Form
+from .form import Form
+from .middles import middles
 
 PLACES = 4
 """A face is looked at in the middle of so many triangles, the largest ones."""
@@ -18,7 +18,7 @@ def new_faces(before: Form, after: Form) -> tuple[int, ...]:
     """Numbers of the faces of ``after`` that lie on no face of ``before``; none of forms that are meshes."""
     if any(isinstance(face.surface, MeshSurface) for form in (before, after) for face in form.faces):
         return ()
-    places = [_middles(face, mesh) for face, mesh in zip(after.faces, after.meshes, strict=True)]
+    places = [f.surface.evaluate(middles(mesh, PLACES)) for f, mesh in zip(after.faces, after.meshes, strict=True)]
     owner = np.repeat(np.arange(len(places)), [len(each) for each in places])
     points = np.concatenate(places)
     known = np.zeros(len(points), bool)
@@ -32,11 +32,3 @@ def new_faces(before: Form, after: Form) -> tuple[int, ...]:
             known[here] = np.linalg.norm(foot - points[here], axis=1) <= near
     new = np.bincount(owner[~known], minlength=len(places)) > 0
     return tuple((np.flatnonzero(new) + 1).tolist())
-
-
-def _middles(face: Face, mesh: FaceMesh) -> Array:
-    corners = mesh.points[mesh.triangles]
-    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    uv = mesh.uv[mesh.triangles[np.argsort(-areas)[:PLACES]]].mean(axis=1)
-    found: Array = face.surface.evaluate(uv)
-    return found

@@ -14,6 +14,7 @@ from ..errors import CannotBeDone
 from ..form.form import Form
 from ..form.joined_triangles import joined_triangles
 from ..form.made_body import MadeBody
+from ..form.middles import middles
 from ..geometry.curves import Array
 from .bodies import made_body
 from .booleans import cut, cut_within
@@ -127,8 +128,6 @@ def _named(found: Sequence[_Found]) -> list[tuple[MadeBody, tuple[int, ...]]]:
 def _below(form: Form, number: int) -> Array:
     """Places (n, 3) just below a face."""
     face, mesh = form.face(number), form.meshes[number - 1]
-    corners = mesh.points[mesh.triangles]
-    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    uv = mesh.uv[mesh.triangles[np.argsort(-areas)[:PLACES]]].mean(axis=1)
+    uv = middles(mesh, PLACES)
     below: Array = face.surface.evaluate(uv) - BELOW * face.outward(uv)
     return below
