@@ -14,9 +14,9 @@ if TYPE_CHECKING:
     from ...core.form.form import Form
     from ..stages.scene import LineSets
 
-APART = 0.012
+APART = 0.015
 """Lines of the hatching are so far apart, as a part of the form's size, and closer on small faces."""
-LINES = 5
+LINES = 3
 """A face has about so many of them at least."""
 MOST = 20000
 NONE = np.zeros((0, 2, 3))
