@@ -60,8 +60,10 @@ def _between(form: Form, thickness: float, number: int, skins: Collection[int]) 
     within = {n: np.abs(height(form.face(n), points) + thickness / 2) <= thickness / 2 + hair for n in mine or skins}
     near = np.all(list(within.values()), axis=0) if mine else np.zeros(len(points), bool)
     for n, lies in within.items():  # most places have a corner of a skin's triangles near by
-        here = np.flatnonzero(lies & ~near)
-        apart = points[here][:, None] - form.meshes[n - 1].points[None]
+        corners = form.meshes[n - 1].points
+        low, high = corners.min(axis=0) - BEVEL * thickness, corners.max(axis=0) + BEVEL * thickness
+        here = np.flatnonzero(lies & ~near & ((points >= low) & (points <= high)).all(axis=1))
+        apart = points[here][:, None] - corners[None]
         near[here] = (np.einsum("ijk,ijk->ij", apart, apart) <= (BEVEL * thickness) ** 2).any(axis=1)
     for k in np.flatnonzero(~near).tolist():  # of faces that run round a corner, each place lies below another skin
         meshes = [form.meshes[n - 1] for n, lies in within.items() if lies[k]]

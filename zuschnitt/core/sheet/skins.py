@@ -117,8 +117,10 @@ def _candidates(form: Form) -> dict[int, list[int]]:
             found[planes[i].number].append(planes[j].number)
     for kind in (Cylinder, Cone):
         rounds = [face for face in form.faces if isinstance(face.surface, kind)]
+        outlines = {face.number: _outline(face) for face in rounds}
         for one in rounds:
-            gaps = [(_gap(one, other) or 0.0, other.number) for other in rounds if other is not one]
+            outline = outlines[one.number]
+            gaps = [(_gap(one, other, outline) or 0.0, other.number) for other in rounds if other is not one]
             found[one.number].extend(number for gap, number in gaps if gap > 0)
     return {number: others for number, others in found.items() if others and len(form.meshes[number - 1].triangles)}
 
@@ -143,8 +145,11 @@ def _first_hits(start: Array, way: Array, corners: Array, owner: np.ndarray) -> 
     return np.where(np.isfinite(far[np.arange(len(far)), nearest]), owner[nearest], 0)
 
 
-def _gap(one: Face, other: Face) -> float | None:
-    """How far in mm a face lies below another one of its kind, everywhere; None where they are not parallel."""
+def _gap(one: Face, other: Face, outline: Array | None = None) -> float | None:
+    """How far in mm a face lies below another one of its kind, everywhere; None where they are not parallel.
+
+    ``outline`` are some points (n, 3) along the edges of the first one, where they are known.
+    """
     a, b = one.surface, other.surface
     if isinstance(a, Plane) and isinstance(b, Plane):
         n, m = outwards(one), outwards(other)
@@ -160,7 +165,7 @@ def _gap(one: Face, other: Face) -> float | None:
     if not _parallel(a, b):
         return None
     # arcs through places that are off by a thousandth have radii that are off by several, but lie as far apart
-    away = _outline(one) - b.frame.origin
+    away = (_outline(one) if outline is None else outline) - b.frame.origin
     gaps = np.linalg.norm(away - np.outer(away @ b.frame.axes[2], b.frame.axes[2]), axis=1) - b.radius
     alike = np.ptp(gaps) <= max(ALIKE * max(a.radius, b.radius), ROUGH)
     return float(gaps.min() + gaps.max()) / 2 * way if alike else None
