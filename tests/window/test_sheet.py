@@ -138,7 +138,6 @@ def test_what_was_left_out_of_a_sheet_part_is_seen_beside_it(application, tmp_pa
     settle(window)
     assert window.form_stage.picture.bodies is None  # it stands on the part when that is folded
 
-    settle(window)
     offers = {link.text().strip(): link for link in window.card.findChildren(Link)}
     QTest.mouseClick(offers["work on what is left beside it"], LEFT)
     settle(window)

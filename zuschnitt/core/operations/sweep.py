@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -10,12 +11,10 @@ from ..parameters import choice, number, optional_file, origin, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
 from ..wording import counted
-from .body_outcome import changed
+from .body_outcome import changed, drawn
 from .registry import operation
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from ..carry.tracks import Track
     from ..form.made_body import MadeBody
     from ..plane.contour import Contour
@@ -76,12 +75,11 @@ class Sweep:
 
     def run(self, progress: Progress) -> Outcome:
         from ..carry.tracks import tracks
-        from ..solids.sweeping_by_mesh import on_mesh
+        from ..solids.sweeping import on_mesh
         from ..solids.under import has_triangles
 
         section, hole = self._sections(progress.part(0, 0.1))
-        lines = [c for c in self.artwork.contours if c.layer != "REFERENCE"]
-        found = tracks(self.form, self.blank.correspondence, lines, progress.part(0.1, 0.3))
+        found = tracks(self.form, self.blank.correspondence, drawn(self.artwork), progress.part(0.1, 0.3))
         if not found:
             raise CannotBeDone("None of the lines lies on the blank; move or scale them.")
         of_mesh = any(map(on_mesh, found)) or (self.join != "apart" and has_triangles(self.form, self.blank))

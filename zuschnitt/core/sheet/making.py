@@ -158,7 +158,7 @@ class _Opened:
         self.links = links_of(form, self.laid)
         asked = asked_for(form, self.laid, self.links, plan.opened)
         self._require_open(asked)
-        group = self._group()
+        group, self.others = self._group()
         self.links = [link for link in self.links if set(link.zones) <= group]
         progress.step(0.6, "bending")
         if asked is None:
@@ -266,13 +266,12 @@ class _Opened:
                 edges=closed,
             )
 
-    def _group(self) -> set[int]:
-        """The zones that hang together, the most of them; others are left out."""
+    def _group(self) -> tuple[set[int], list[int]]:
+        """The zones that hang together, the most of them; and the faces of the others, which are left out."""
         zones = self.laid.zones
         groups = together(len(zones), self.links)
         group = max(groups, key=lambda g: sum(zones[k].area for k in g))
         others = sorted(n for k, zone in enumerate(zones) if k not in group for n in zone.faces)
-        self.others = others
         if sum(zones[k].area for k in group) < MOST_OF * sum(zone.area for zone in zones):
             raise CannotBeDone(
                 f"{named(others)} hang on by no straight edge, so this does not become one sheet part; make a part of "
@@ -283,7 +282,7 @@ class _Opened:
             self.messages.append(
                 f"{named(others)} hang on by no straight edge and would be parts of their own; they were left out."
             )
-        return group
+        return group, others
 
     def _opened_as_asked(self, links: Sequence[Link], asked: set[int]) -> tuple[SheetPart, Sequence[int]]:
         count = len(self.laid.zones)

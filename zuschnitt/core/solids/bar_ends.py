@@ -165,18 +165,17 @@ def _along_edge(face: Face, edge: Edge, t: float, reach: float) -> TopoDS_Shape:
     points = edge.curve.evaluate(fine)
     run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
     here = float(np.interp(t, fine, run))
-    most = 0.45 * float(run[-1]) if np.linalg.norm(points[0] - points[-1]) < NEAR else np.inf
+    comes_round = bool(np.linalg.norm(points[0] - points[-1]) < NEAR)
+    far = min(reach, 0.45 * float(run[-1])) if comes_round else reach
     ways = np.diff(points[np.abs(run - here) <= reach], axis=0)
     ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     turn = float(np.linalg.norm(np.diff(ways, axis=0), axis=1).sum())
-    wanted = np.linspace(-min(reach, most), min(reach, most), int(np.clip(turn / TURN_EACH, FEWEST, MOST))) + here
-    on = edge.curve.evaluate(np.interp(np.clip(wanted, 0, run[-1]), run, fine))
-    if np.isfinite(most):  # all round: it goes on at the other end
-        on = edge.curve.evaluate(np.interp(wanted % run[-1], run, fine))
-    ends = points[1] - points[0], points[-1] - points[-2]
-    way = [each / np.linalg.norm(each) for each in ends]
-    if not np.isfinite(most):
-        on = on + np.minimum(wanted, 0)[:, None] * way[0] + np.maximum(wanted - run[-1], 0)[:, None] * way[1]
+    wanted = np.linspace(-far, far, int(np.clip(turn / TURN_EACH, FEWEST, MOST))) + here
+    on_it = wanted % run[-1] if comes_round else np.clip(wanted, 0, run[-1])
+    on = edge.curve.evaluate(np.interp(on_it, run, fine))
+    if not comes_round:
+        first, last = (each / np.linalg.norm(each) for each in (points[1] - points[0], points[-1] - points[-2]))
+        on = on + np.minimum(wanted, 0)[:, None] * first + np.maximum(wanted - run[-1], 0)[:, None] * last
     normal = face.outward(face.surface.project(on))
     grid = np.stack([on - reach * normal, on + reach * normal], axis=1)
     middle = grid.mean(axis=(0, 1))

@@ -41,7 +41,7 @@ def swept(track: Track, section: Contour, upright: str, hole: Contour | None = N
 
     Raises CannotBeDone where it would turn over itself, where there is no axis, and on meshes (``swept_by_mesh``).
     """
-    if any(isinstance(stretch.face.surface, MeshSurface) for stretch in track.stretches):
+    if on_mesh(track):
         raise CannotBeDone("The form is a mesh, and such a bar runs along true surfaces only: take the form as STEP.")
     frames = frames_of(track, upright)
     require_room(track, section, frames)
@@ -102,6 +102,11 @@ def _split(straight: TopoDS_Shape, section: Contour, ends: Sequence[float]) -> l
 def _carried(frames: Frames, key: int, points: Array) -> Array:
     at, x, y = frames(key, points[:, 2])
     return at + points[:, :1] * x + points[:, 1:2] * y
+
+
+def on_mesh(track: Track) -> bool:
+    """Whether any of a track runs on triangles."""
+    return any(isinstance(stretch.face.surface, MeshSurface) for stretch in track.stretches)
 
 
 def frames_of(track: Track, upright: str) -> Frames:

@@ -29,11 +29,6 @@ OVER = 0.02
 """The halves of one that runs into itself lie in each other by this part of their length."""
 
 
-def on_mesh(track: Track) -> bool:
-    """Whether any of a track runs on triangles."""
-    return any(isinstance(stretch.face.surface, MeshSurface) for stretch in track.stretches)
-
-
 def swept_by_mesh(track: Track, section: Contour, upright: str, hole: Contour | None = None) -> tuple[MeshBody, float]:
     """A bar as ``swept`` makes one, square to the surface, of triangles, and how far these are off it, in mm.
 

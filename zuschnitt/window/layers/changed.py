@@ -32,22 +32,24 @@ class ChangedLayer(FormLayer):
         return scene.session.selected, bool(scene.session.glimpses)
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
-        found = self._hatched(scene)
-        made = self._drawn[0] if len(found) and self._drawn is not None else None
+        made = _changed(scene)
+        found = NONE if made is None else self._hatched(made)
         added = made is not None and sum(body.volume_change or 0.0 for body in made.made) > 0
         lines.of("added", 1.0).segments(found if added else NONE, theme().form)
         lines.of("cut away", 1.0).segments(NONE if added else found, theme().blank)
 
-    def _hatched(self, scene: FormScene) -> np.ndarray:
-        outcome = scene.session.outcome(scene.session.selected_row)
-        made = outcome.result("form") if outcome is not None else None
-        if not isinstance(made, BodiesResult) or not made.new_faces or made.value is not scene.form:
-            return NONE
-        if scene.session.glimpses:  # it moves, and what is drawn is another one
-            return NONE
+    def _hatched(self, made: BodiesResult) -> np.ndarray:
         if self._drawn is None or self._drawn[0] is not made:
-            self._drawn = made, hatching(scene.form, made.new_faces)
+            self._drawn = made, hatching(made.value, made.new_faces)
         return self._drawn[1]
+
+
+def _changed(scene: FormScene) -> BodiesResult | None:
+    """The body that the selected row has changed, where it is what is drawn, and does not move."""
+    outcome = scene.session.outcome(scene.session.selected_row)
+    made = outcome.result("form") if outcome is not None else None
+    seen = isinstance(made, BodiesResult) and made.value is scene.form and not scene.session.glimpses
+    return made if isinstance(made, BodiesResult) and seen and made.new_faces else None
 
 
 def hatching(form: Form, numbers: tuple[int, ...]) -> np.ndarray:
