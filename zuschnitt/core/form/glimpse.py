@@ -27,7 +27,8 @@ class Glimpse:
         """Of bodies, each its points (n, 3) and its flat triangles (t, 3), anticlockwise from outside."""
         corners = np.concatenate([np.zeros((0, 3, 3)), *(points[triangles] for points, triangles in bodies)])
         normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
+        size = np.linalg.norm(normal, axis=1)
+        corners, normal = corners[size > 0], normal[size > 0] / size[size > 0, None]
         every = np.arange(3 * len(corners)).reshape(-1, 3)
         return Glimpse(corners.reshape(-1, 3), np.repeat(normal, 3, axis=0), every, tuple(lines))
 

@@ -30,7 +30,7 @@ class Line:
     kind = "line"
 
     def evaluate(self, t: Array) -> Array:
-        return self.origin + np.multiply.outer(np.asarray(t, float), self.direction)
+        return self.origin + np.asarray(t, float)[..., None] * self.direction
 
     def derivative(self, t: Array) -> Array:
         return np.broadcast_to(self.direction, (len(t), len(self.direction)))

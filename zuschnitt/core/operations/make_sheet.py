@@ -177,13 +177,11 @@ class MakeSheet:
 
     def glimpse(self) -> Glimpse:
         """The folded part while a value moves, its corners neither relieved nor rounded."""
-        from ..sheet.corners import Relief
         from ..sheet.glimpse import glimpse
-        from ..sheet.making import sheet_part
+        from ..sheet.making import rough_part
         from ..sheet.part import folded_apart
 
-        rough = replace(self._plan(), relief=Relief(), rounding=0.0)
-        return glimpse(folded_apart(sheet_part(self.form, rough).part, self.bends), self.stage)
+        return glimpse(folded_apart(rough_part(self.form, self._plan()), self.bends), self.stage)
 
     def _open(self, edges: Sequence[int], words: str) -> Remedy:
         """Opens edges beside those that are opened already."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -34,10 +34,8 @@ class Region(Lazy):
 
     @cached_property
     def shape(self) -> shapely.Geometry:
-        area = shapely.Polygon()
-        for ring in self.rings:
-            if len(ring) >= 3:
-                area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))
+        parts = [shapely.make_valid(shapely.Polygon(ring)) for ring in self.rings if len(ring) >= 3]
+        area = reduce(shapely.symmetric_difference, parts) if parts else shapely.Polygon()
         shapely.prepare(area)
         return area
 

@@ -100,6 +100,15 @@ def sheet_part(form: Form, plan: SheetPlan, progress: Progress = SILENT) -> Made
     return _kept.made(form, plan, progress)
 
 
+def rough_part(form: Form, plan: SheetPlan) -> SheetPart:
+    """The part to look at while a value of it moves: its corners neither relieved nor rounded, its flat not checked.
+
+    Raises as ``sheet_part`` does.
+    """
+    _require(plan)
+    return _kept.opened(form, plan, SILENT).roughly(plan)
+
+
 def _require(plan: SheetPlan) -> None:
     if plan.radius is not None and not (np.isfinite(plan.radius) and plan.radius >= 0):
         raise WrongCall("The inside radius of the bends must be 0 or more; change it.")
@@ -121,10 +130,10 @@ class _Kept:
     def made(self, form: Form, plan: SheetPlan, progress: Progress) -> Made:
         about = pickle.dumps(plan)
         if self._made is None or self._made[0] is not form or self._made[1] != about:
-            self._made = form, about, self._opened(form, plan, progress).finished(plan, progress)
+            self._made = form, about, self.opened(form, plan, progress).finished(plan, progress)
         return self._made[2]
 
-    def _opened(self, form: Form, plan: SheetPlan, progress: Progress) -> _Opened:
+    def opened(self, form: Form, plan: SheetPlan, progress: Progress) -> _Opened:
         about = pickle.dumps([getattr(plan, name) for name in BEFORE])
         if self._last is None or self._last[0] is not form or self._last[1] != about:
             self._last = form, about, _Opened(form, plan, progress)
@@ -202,6 +211,13 @@ class _Opened:
         seams.sort(key=lambda seam: seam.edge)
         away = tuple(sorted({*self.rest, *self.others, *plan.without}))
         return Made(part, self.side, away, tuple(seams), steps, tuple(messages))
+
+    def roughly(self, plan: SheetPlan) -> SheetPart:
+        """With flanges and steps alone."""
+        part = self._with_flanges(plan.flanges)
+        if plan.steps is not None:
+            part, _ = stepped(part, plan.steps, self.radius, plan.rule)
+        return staying(self.form, numbered(part), plan.stays)
 
     def _look_at_edges(self) -> None:
         """Says which edges of the sheet will be cut otherwise than they are."""

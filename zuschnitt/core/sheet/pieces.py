@@ -1,4 +1,4 @@
-"""Zones of a sheet part as bodies of triangles, rolled ones in strips that are as good as flat."""
+"""Zones of a sheet part in pieces that are as good as flat: as polygons of its plane, and as bodies of triangles."""
 
 from __future__ import annotations
 
@@ -22,11 +22,7 @@ MOST = 200
 def zone_bodies(
     part: SheetPart, k: int, frame: Frame, stage: float, sag: float, inset: float = 0.0
 ) -> Iterator[MeshBody]:
-    """A zone, by its place, in strips whose chords are within ``sag`` mm.
-
-    ``frame`` is its own at that stage between flat and folded. It is made smaller by ``inset`` mm on all sides.
-    """
-    zone = part.zones[k]
+    """The pieces of a zone as bodies. ``frame`` is its own at that stage between flat and folded."""
     low, high = inset - part.thickness, -inset
 
     def placed(points: Array) -> Array:
@@ -34,24 +30,29 @@ def zone_bodies(
         above = part.surface(k, points[:, :2], stage, high)[0]
         return frame.world(np.where(points[:, 2:] > (low + high) / 2, above, below))
 
+    for piece in zone_pieces(part, k, stage, sag, inset):
+        body = MeshBody.drawn_out(piece, low, high, placed)
+        if body is not None:
+            yield body
+
+
+def zone_pieces(part: SheetPart, k: int, stage: float, sag: float, inset: float = 0.0) -> list[shapely.Polygon]:
+    """A zone, by its place, in polygons of its plane; a rolled one in strips whose chords are within ``sag`` mm.
+
+    It is made smaller by ``inset`` mm on all sides.
+    """
+    zone, roll = part.zones[k], part.rolled(k, stage)
     shape = region(zone.loops, sag / 4).shape
     if inset:
         shape = shape.buffer(-inset, join_style="mitre")
-    for cutter in _strips(part, k, zone, stage, sag):
-        piece = shape if cutter is None else shape.intersection(cutter)
-        for one in shapely.get_parts(piece):
-            if isinstance(one, shapely.Polygon) and one.area > inset**2:
-                body = MeshBody.drawn_out(one, low, high, placed)
-                if body is not None:
-                    yield body
+    if roll is not None:
+        shape = shapely.intersection(shape, list(_strips(part, roll, zone, sag)))
+    pieces = shapely.get_parts(shape)
+    return [one for one in pieces if isinstance(one, shapely.Polygon) and one.area > inset**2]
 
 
-def _strips(part: SheetPart, k: int, zone: Zone, stage: float, sag: float) -> Iterator[shapely.Polygon | None]:
-    """What a rolled zone is cut to, along its rulings; None for what is flat."""
-    roll = part.rolled(k, stage)
-    if roll is None:
-        yield None
-        return
+def _strips(part: SheetPart, roll: Roll | ConeRoll, zone: Zone, sag: float) -> Iterator[shapely.Polygon]:
+    """What a rolled zone is cut to, along its rulings."""
     points = np.vstack([step.points() for step in zone.steps])
     low, high = points.min(axis=0) - 1.0, points.max(axis=0) + 1.0
     if isinstance(roll, Roll):

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import pickle
 from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import TypeVar
 
 import numpy as np
@@ -17,6 +19,8 @@ STRAIGHT = 1e-6
 """What is no further from its chord than this, in mm, is straight."""
 FLATTENED = 1e-4
 """Boundaries are flattened within this, in mm, where it is asked whether a point lies in a zone."""
+KEPT = 256
+"""So many zones that were carved last are kept."""
 
 
 @dataclass(frozen=True)
@@ -157,6 +161,13 @@ def carved(loops: tuple[Loop, ...], cutters: Sequence[Loop], added: Sequence[Loo
     """
     if not cutters and not added:
         return [loops]
+    return list(_carved(pickle.dumps((loops, tuple(cutters), tuple(added)))))
+
+
+@lru_cache(maxsize=KEPT)
+def _carved(about: bytes) -> tuple[tuple[Loop, ...], ...]:
+    """As ``carved``, which says what the pickle holds: while one value of a part moves, most of it stays as it is."""
+    loops, cutters, added = pickle.loads(about)
     own = [step for loop in loops for step in loop]
     others = [step for loop in (*cutters, *added) for step in loop]
     steps = own + others
@@ -176,7 +187,7 @@ def carved(loops: tuple[Loop, ...], cutters: Sequence[Loop], added: Sequence[Loo
     for loops_of in merged:
         tidy = [_tidied(tuple(replace(steps[k], start=a, end=b) for k, a, b in loop)) for loop in loops_of]
         made.append(tuple(sorted(tidy, key=lambda loop: -area([loop]))))
-    return sorted(made, key=lambda part: -area(part))
+    return tuple(sorted(made, key=lambda part: -area(part)))
 
 
 Walked = tuple[int, float, float]
