@@ -70,6 +70,23 @@ def test_what_is_under_a_pixel_is_the_nearest_face(shown):
     assert shown.under(camera, 2, 2, SIZE) is None
 
 
+def test_lines_follow_their_places_and_their_colour(shown):
+    camera = Camera(np.zeros(3)).seen_from("front").fitted(shown.points, SIZE)
+    line, none = np.array([[-300.0, -300, 300], [300, -300, 300]]), pixels(shown.image(camera, SIZE, 1.0))
+    seen = []
+    for polylines, colour in (
+        ([line], "#d00000"),
+        ([line], "#0000d0"),
+        ([line + [0, 0, 40]], "#0000d0"),
+        ([], "#0000d0"),
+    ):
+        shown.lines.of("tried", 3).show(polylines, colour)
+        seen.append(pixels(shown.image(camera, SIZE, 1.0)))
+    red, blue, higher, gone = seen
+    assert (red - blue)[..., 2].max() > 100 and (blue - red)[..., 0].max() > 100  # the order is blue, green, red
+    assert not np.array_equal(blue, higher) and np.array_equal(gone, none)
+
+
 def test_many_scenes_come_and_go(application):
     """Each is drawn and let go; software contexts that were destroyed under way once ended the process."""
     for k in range(12):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -41,7 +42,13 @@ class LiveDrawing:
     ground: Ground
     figures: tuple[NumberedFigure, ...]
     drawn: tuple[Drawn, ...]
-    catcher: Catcher
+
+    @cached_property
+    def catcher(self) -> Catcher:
+        """What of it is caught, worked out once the mouse asks for it."""
+        from ..core.figures.catching import Catcher
+
+        return Catcher.of(self.ground, self.drawn)
 
     def figure(self, number: int) -> NumberedFigure | None:
         return next((each for each in self.figures if each.number == number), None)
@@ -126,7 +133,6 @@ class LiveDrawings:
         return self._kept[1]
 
     def _made(self, row: Row, parameter: Figures, blank: Any) -> LiveDrawing:
-        from ..core.figures.catching import Catcher
         from ..core.figures.drawn import drawn
         from ..core.figures.ground import Ground
 
@@ -144,7 +150,7 @@ class LiveDrawings:
                 break
             except ZuschnittError:
                 continue
-        return LiveDrawing(row, parameter, ground, figures, made, Catcher.of(ground, made))
+        return LiveDrawing(row, parameter, ground, figures, made)
 
 
 # --- edits -----------------------------------------------------------------------------------------

@@ -20,7 +20,7 @@ from ..core.job.evaluate import State
 from ..core.job.history import History
 from ..core.job.job_file import ENDING, load_job
 from ..core.job.route import Asset, Job, Row
-from ..core.job.task import keys_of, tasks
+from ..core.job.task import keys_of, tasks, tasks_behind
 from ..core.operations.registry import known_entry
 from ..core.results.result import Outcome
 from ..core.units import in_unit
@@ -305,7 +305,7 @@ class Session(QObject):
     def glimpse(self, row_id: str, make: Callable[[Job], Job]) -> None:
         """Has a row looked at as it would be with a job that is only tried out; what is refused shows nothing."""
         with suppress(ZuschnittError):
-            self.engine.glimpse(tasks(make(self.job)), row_id)
+            self.engine.glimpse(tasks_behind(make(self.job), row_id), row_id)
             self._glimpsing = row_id
 
     def forget_glimpse(self) -> None:

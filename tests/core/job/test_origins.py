@@ -7,9 +7,9 @@ import pytest
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.job.evaluate import run_all
 from zuschnitt.core.job.route import Job
-from zuschnitt.core.job.task import tasks
+from zuschnitt.core.job.task import Task, tasks, tasks_behind
 from zuschnitt.core.operations.registry import entries
-from zuschnitt.demo.job import cyclone_and_lid
+from zuschnitt.demo.job import cyclone_and_lid, demo_job
 
 
 def two_forms() -> Job:
@@ -77,3 +77,14 @@ def test_no_operation_asks_for_a_form_beside_a_blank():
         kinds = [kind for p in known.parameters if p.kind == "source" and not p.on for kind in p.accepts]
         assert not {"form", "blank"} <= set(kinds), key
         assert not {"artwork", "blank"} <= set(kinds), key
+
+
+def test_what_a_row_works_on_is_asked_as_in_the_whole_job():
+    job = demo_job()
+    every = tasks(job)
+    for row in job.rows:
+        behind = tasks_behind(job, row.id)
+        assert row.id in behind and all(every[key] == task for key, task in behind.items())
+        keys = {task.key for task in behind.values() if isinstance(task, Task)}
+        assert all(set(task.results) <= keys for task in behind.values() if isinstance(task, Task))
+    assert len(tasks_behind(job, job.rows[0].id)) == 1

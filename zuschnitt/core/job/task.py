@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, is_dataclass
 from typing import Any
 
@@ -72,10 +72,25 @@ Tasks = Mapping[str, Task | Exception]
 
 def tasks(job: Job) -> Tasks:
     """The task of each row by its id, or why it has none. Rows that work on such a row are left out."""
+    return _tasks(job, job.rows)
+
+
+def tasks_behind(job: Job, row_id: str) -> Tasks:
+    """As ``tasks``, but of one row and of all that it works on alone."""
+    behind, waiting = set(), [job.row(row_id)]
+    while waiting:
+        row = waiting.pop()
+        if row.id not in behind:
+            behind.add(row.id)
+            waiting.extend(job.sources(row))
+    return _tasks(job, [row for row in job.rows if row.id in behind])
+
+
+def _tasks(job: Job, rows: Iterable[Row]) -> Tasks:
     found: dict[str, Task | Exception] = {}
     keys: dict[str, str] = {}
     _lately.start(job)
-    for row in job.rows:
+    for row in rows:
         try:
             sources = job.sources(row)
             if any(taken.id not in keys for taken in sources):

@@ -79,7 +79,7 @@ def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height:
     reach = REACH * size if body is not None else 0.0
     low, high = (-reach, height) if height > 0 else (height, reach)
     pieces: list[MeshBody] = []
-    lines = list(edges) if body is not None else []
+    flat = [np.zeros((0, 3))]
     closed = [c for c in drawing if c.layer != "REFERENCE" and c.closed]
     sheet = sheet_under(blank, closed)
     for figure in figures(closed):
@@ -92,10 +92,13 @@ def raised_glimpse(form: Form, blank: Blank, drawing: Sequence[Contour], height:
                 pieces.append(piece)
             for ring in (part.exterior, *part.interiors):
                 along = np.array(shapely.segmentize(ring, size / ACROSS).coords)
-                lines.extend(carried(lifting, np.column_stack([along, np.full(len(along), z)])) for z in (0.0, height))
-    if body is not None and height < 0 and pieces:
-        return Glimpse(*body.cut(pieces).shaded(), tuple(lines))
-    return Glimpse.of_shaded([each.shaded() for each in (body, *pieces) if each is not None], lines)
+                flat.extend(np.column_stack([along, np.full(len(along), z)]) for z in (0.0, height))
+    lines = np.split(carried(lifting, np.vstack(flat)), np.cumsum([len(line) for line in flat])[:-1])[1:]
+    if body is None:
+        return Glimpse.of_shaded([piece.shaded() for piece in pieces], lines)
+    if height < 0 and pieces:
+        return Glimpse(*body.cut(pieces).shaded(), (*edges, *lines))
+    return Glimpse.of_shaded([body.shaded(), *(piece.shaded() for piece in pieces)], [*edges, *lines])
 
 
 def bent_glimpse(form: Form, blank: Blank, content: bytes, name: str, how: Placement) -> Glimpse:

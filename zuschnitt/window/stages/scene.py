@@ -39,6 +39,7 @@ class Lines:
         self.actor.SetMapper(mapper)
         self.actor.GetProperty().SetLighting(False)
         self._width = width
+        self._shown: tuple[Array, Array] = np.zeros((0, 3)), np.zeros(0)
         renderer.AddActor(self.actor)
 
     def show(self, polylines: Sequence[Array], colour: str) -> None:
@@ -57,6 +58,10 @@ class Lines:
         self._set(ends.reshape(-1, 3), np.arange(count + 1) * 2, np.arange(2 * count), colour)
 
     def _set(self, points: Array, offsets, connectivity, colour: str) -> None:
+        self.actor.GetProperty().SetColor(*rgb(colour))
+        if np.array_equal(points, self._shown[0]) and np.array_equal(offsets, self._shown[1]):
+            return
+        self._shown = np.array(points), offsets
         made = vtkPoints()
         made.SetData(numpy_to_vtk(np.ascontiguousarray(points), deep=True))
         cells = vtkCellArray()
@@ -64,7 +69,6 @@ class Lines:
         self._data.SetPoints(made)
         self._data.SetLines(cells)
         self._data.Modified()
-        self.actor.GetProperty().SetColor(*rgb(colour))
 
     def widen(self, factor: float) -> None:
         self.actor.GetProperty().SetLineWidth(self._width * factor)
