@@ -6,7 +6,7 @@ import numpy as np
 
 from ..geometry.curves import Array, Curve, Line, Spline
 from ..geometry.surfaces import Cylinder, Plane, SplineSurface, Surface
-from .form import Coedge, Face
+from .form import CUT, Coedge, Face
 
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 FEWER = np.polynomial.legendre.leggauss(8)
@@ -17,6 +17,8 @@ ACROSS = 4
 """and a surface without breaks over so many in each direction."""
 LOOKED_AT = 129
 """At so many places along a walk it is looked where it passes a knot of the surface."""
+CLOSED, GAP = 1e-12, 0.1
+"""Walks of a loop that end and begin this near, as a part of the loop's extent, meet; this far apart they do not."""
 UPRIGHT = 1e-12
 """Walks run along one of the parameters where the other changes by no more than this part of it."""
 
@@ -46,7 +48,7 @@ def face_measures(face: Face) -> tuple[float, float]:
     if rectangle is not None:
         area, volume = _over_rectangle(face.surface, *rectangle)
         return area, way * volume
-    walks = [coedge for loop in face.loops for coedge in loop]
+    walks = [walk for loop in face.loops for walk in _closed(loop)]
     low = min(c.uv(np.linspace(c.start, c.end, 9))[:, 0].min() for c in walks)
     places, factors = [], []
     for coedge in walks:
@@ -60,7 +62,21 @@ def face_measures(face: Face) -> tuple[float, float]:
 
 
 def _in_parameters(face: Face) -> float:
-    return sum(_inside(coedge) for loop in face.loops for coedge in loop)
+    return sum(_inside(walk) for loop in face.loops for walk in _closed(loop))
+
+
+def _closed(loop: tuple[Coedge, ...]) -> list[Coedge]:
+    """A loop with lines where its walks do not quite meet: else what it bounds would depend on where the origin is.
+
+    Where it comes round a closed surface they are far apart, which is no gap.
+    """
+    ends = np.array([coedge.ends for coedge in loop])
+    gaps = np.roll(ends[:, 0], -1, axis=0) - ends[:, 1]
+    extent = float(np.ptp(ends.reshape(-1, 2), axis=0).max())
+    size = np.abs(gaps).max(axis=1)
+    apart = np.nonzero((size > CLOSED * extent) & (size < GAP * extent))[0]
+    lines = [Coedge(CUT, Line.between(ends[k, 1], ends[k, 1] + gaps[k]), 0.0, 1.0) for k in apart.tolist()]
+    return [*loop, *lines]
 
 
 def _inside(coedge: Coedge) -> float:

@@ -11,6 +11,7 @@ from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Dir, gp_Pln, gp_Pnt, gp_Vec
+from OCP.ShapeAnalysis import ShapeAnalysis_ShapeTolerance
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
@@ -23,35 +24,48 @@ from ..plane.contour import Contour
 from .boxes import box_of
 from .explore import each
 from .placing import moved
+from .smooth_arcs import curved_runs
+
+SEWN = 1e-3
+"""Faces that meet no nearer than this, in mm, leave gaps."""
 
 
-def prism(outer: Contour, low: float, high: float, hole: Contour | None = None) -> TopoDS_Shape:
-    """What lies within a closed contour, and not in its ``hole``, from the height ``low`` to ``high``, both in mm."""
-    return BRepPrimAPI_MakePrism(moved(face_within(outer, hole), (0.0, 0.0, low)), gp_Vec(0, 0, high - low)).Shape()
+def prism(outer: Contour, low: float, high: float, hole: Contour | None = None, arcs: bool = False) -> TopoDS_Shape:
+    """What lies within a closed contour, and not in its ``hole``, from the height ``low`` to ``high``, both in mm.
+
+    With ``arcs`` every arc stays one: walls along smooth curves can be neither drawn in nor rounded by the kernel.
+    """
+    flat = moved(face_within(outer, hole, arcs), (0.0, 0.0, low))
+    return BRepPrimAPI_MakePrism(flat, gp_Vec(0, 0, high - low)).Shape()
 
 
-def face_within(outer: Contour, hole: Contour | None = None) -> TopoDS_Face:
+def face_within(outer: Contour, hole: Contour | None = None, arcs: bool = False) -> TopoDS_Face:
     """The flat face within a closed contour, and not in its ``hole``."""
-    made = BRepBuilderAPI_MakeFace(wire(outer), True)
+    made = BRepBuilderAPI_MakeFace(wire(outer, arcs), True)
     if hole is not None:
         made.Add(TopoDS.Wire_s(wire(hole).Reversed()))
     return made.Face()
 
 
-def wire(contour: Contour) -> TopoDS_Wire:
-    """A closed contour, anticlockwise. Many short lines that stand for a smooth curve are one edge."""
-    contour = contour if contour.area > 0 else contour.reversed()
+def wire(contour: Contour, arcs: bool = False) -> TopoDS_Wire:
+    """A closed contour, anticlockwise."""
+    return wire_along(contour if contour.area > 0 else contour.reversed(), arcs)
+
+
+def wire_along(contour: Contour, arcs: bool = False) -> TopoDS_Wire:
+    """A contour as it runs. Many short lines that stand for a smooth curve are one edge; arcs too, but for ``arcs``."""
     paths = Paths.of([contour])
     made = BRepBuilderAPI_MakeWire()
-    for group in smooth_groups(paths, np.arange(len(paths.bulge))):
-        curve = smooth_curve(paths, group) if len(group) > 1 else None
-        if curve is not None:
-            made.Add(
-                curve_edge(Spline(curve.knots, np.column_stack([curve.control, 0 * curve.control[:, 0]]), curve.degree))
-            )
-            continue
-        for k in group.tolist():
-            made.Add(span_edge(paths.start[k], paths.end[k], float(paths.bulge[k])))
+    runs = [(np.arange(len(paths.bulge)), None)] if arcs else curved_runs(paths)
+    for run, along in runs:
+        for group in smooth_groups(paths, run) if along is None else (run,):
+            curve = along or (smooth_curve(paths, group) if len(group) > 1 else None)
+            if curve is None:
+                for k in group.tolist():
+                    made.Add(span_edge(paths.start[k], paths.end[k], float(paths.bulge[k])))
+                continue
+            control = np.column_stack([curve.control, 0 * curve.control[:, 0]])
+            made.Add(curve_edge(Spline(curve.knots, control, curve.degree)))
     return made.Wire()
 
 
@@ -89,6 +103,11 @@ def rounded(body: TopoDS_Shape, radius: float, at: float) -> TopoDS_Shape:
     if not done:
         raise CannotBeDone(f"Its edges cannot be rounded with {radius:g} mm; take a smaller radius.")
     return made.Shape()
+
+
+def sloppy(body: TopoDS_Shape) -> bool:
+    """Whether faces are sewn over gaps, as the kernel does where it rounds along lines that turn a little each."""
+    return bool(ShapeAnalysis_ShapeTolerance().Tolerance(body, 1) > SEWN)
 
 
 def _level(face: TopoDS_Shape) -> bool:

@@ -24,10 +24,13 @@ TOUCH = 1e-6
 
 @dataclass(frozen=True)
 class FlatFigure:
-    """A ``figure`` of a drawing, and ``body(low, high)``: what lies within it between two heights."""
+    """A ``figure`` of a drawing, and what lies within it.
+
+    That is ``body(low, high, arcs)`` between two heights, its arcs all faces of their own or not (``prism``).
+    """
 
     figure: Figure
-    body: Callable[[float, float], TopoDS_Shape]
+    body: Callable[[float, float, bool], TopoDS_Shape]
 
 
 def flat_figures(blank: Blank, drawing: Sequence[Contour]) -> tuple[list[FlatFigure], tuple[str, ...]]:
@@ -72,16 +75,16 @@ def sheet_under(blank: Blank, contours: Sequence[Contour]) -> shapely.Geometry:
 
 
 def _figure(figure: Figure, contours: Sequence[Contour]) -> FlatFigure:
-    def body(low: float, high: float) -> TopoDS_Shape:
-        outer = together([prism(contours[i], low, high) for i in figure.outer])
-        return without(outer, [prism(contours[i], low - 1, high + 1) for i in figure.islands])
+    def body(low: float, high: float, arcs: bool) -> TopoDS_Shape:
+        outer = together([prism(contours[i], low, high, arcs=arcs) for i in figure.outer])
+        return without(outer, [prism(contours[i], low - 1, high + 1, arcs=arcs) for i in figure.islands])
 
     return FlatFigure(figure, body)
 
 
 def _cut_off(flat: FlatFigure, blank: Blank) -> FlatFigure:
-    def body(low: float, high: float) -> TopoDS_Shape:
-        return BRepAlgoAPI_Common(flat.body(low, high), sheet_body(blank, low - 1, high + 1)).Shape()
+    def body(low: float, high: float, arcs: bool) -> TopoDS_Shape:
+        return BRepAlgoAPI_Common(flat.body(low, high, arcs), sheet_body(blank, low - 1, high + 1)).Shape()
 
     return FlatFigure(flat.figure, body)
 

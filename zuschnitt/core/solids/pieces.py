@@ -37,7 +37,7 @@ def fallen_apart(parts: int) -> tuple[str, ...]:
 def flat_piece(flat: FlatFigure, height: float, draft: float, radius: float, reach: float) -> TopoDS_Shape:
     """The flat body of a figure, which reaches through the surface by ``reach`` mm."""
     low, high = (-reach, height) if height > 0 else (height, reach)
-    body = flat.body(low, high)
+    body = flat.body(low, high, bool(draft or radius))
     if draft:
         body = drafted(body, draft, 0.0, height > 0)
     return rounded(body, radius, height) if radius else body

@@ -6,19 +6,18 @@ from collections.abc import Callable, Sequence
 from itertools import pairwise
 
 import numpy as np
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire, BRepBuilderAPI_Transform
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
 from OCP.gp import gp_Ax1, gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
-from OCP.TopoDS import TopoDS, TopoDS_Shape, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from ..carry.figures import figures
 from ..errors import CannotBeDone, Refused
-from ..kernel.edges import span_edge
 from ..plane.contour import Contour
 from .copying import compound
 from .explore import volume
-from .flat import face_within, together, wire, without
+from .flat import face_within, together, wire, wire_along, without
 from .placing import moved
 
 TOP, FRONT, SIDE = "top", "front", "side"
@@ -88,18 +87,10 @@ def _each(contours: Sequence[Contour], make: Callable[[TopoDS_Shape], TopoDS_Sha
     for figure in figures(closed):
         outer = together([make(face_within(closed[k])) for k in figure.outer])
         made.append(without(outer, [make(face_within(closed[k])) for k in figure.islands]))
-    made.extend(make(open_wire(contour)) for contour in opened)
+    made.extend(make(wire_along(contour)) for contour in opened)
     if any(abs(volume(shape)) < 1e-9 for shape in made[: len(made) - len(opened)]):
         raise CannotBeDone("The profile makes no body with a volume; draw it wider, or pull it further.")
     return made[0] if len(made) == 1 else compound(made)
-
-
-def open_wire(contour: Contour) -> TopoDS_Wire:
-    """The lines and arcs of an open contour, one after the other."""
-    making = BRepBuilderAPI_MakeWire()
-    for span in zip(*contour.spans, strict=True):
-        making.Add(span_edge(*span))
-    return making.Wire()
 
 
 def _on_axis(contour: Contour) -> Contour:

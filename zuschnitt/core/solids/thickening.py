@@ -50,7 +50,7 @@ def thickened(
     if recess:
         figures, messages = flat_figures(blank, recess)
         low = thickness - deep if deep < thickness else -ABOVE
-        flat = cut(flat, [figure.body(low, thickness + ABOVE) for figure in figures])
+        flat = cut(flat, [figure.body(low, thickness + ABOVE, False) for figure in figures])
     solids = list(each(flat, TopAbs_SOLID))
     lifting = Lifting(form, blank.correspondence)
     meshed = has_triangles(form, blank)

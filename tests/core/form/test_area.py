@@ -1,0 +1,28 @@
+"""Areas of faces whose walks do not quite meet: they depend on the gaps, and not on where the origin is."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from zuschnitt.core.form.area import face_area
+from zuschnitt.core.form.form import Coedge, Face
+from zuschnitt.core.geometry.curves import Line
+from zuschnitt.core.geometry.surfaces import Cylinder, Frame, Plane
+
+GAP = 0.01
+
+
+@pytest.mark.parametrize("far", [0.0, 1000.0])
+@pytest.mark.parametrize("rolled", [False, True])
+def test_gaps_count_once(far, rolled):
+    """A square of 10 mm, each side of which begins and ends 0.01 mm short of the corner, or beyond it."""
+    frame = Frame(np.zeros(3), np.eye(3))
+    surface = Cylinder(frame, 1.0) if rolled else Plane(frame)
+    corners = np.array([[0.0, 0], [10, 0], [10, 10], [0, 10]]) + far
+    for short in (GAP, -GAP):
+        sides = zip(corners, np.roll(corners, -1, axis=0), strict=True)
+        ends = [(a + short * (b - a) / 10, b - short * (b - a) / 10) for a, b in sides]
+        loop = tuple(Coedge(k, Line.between(a, b), 0.0, 1.0) for k, (a, b) in enumerate(ends))
+        face = Face(1, surface, False, (loop,), 0.0)
+        assert face_area(face) == pytest.approx(100, abs=4 * GAP**2)
