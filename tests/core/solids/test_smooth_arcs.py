@@ -54,6 +54,19 @@ def test_an_open_curve_is_one_surface():
     assert len(form.faces) == 1
 
 
+def test_what_goes_through_smooth_sections_is_not_twisted():
+    """They begin at the left and at the right; a curve through points, and an ellipse as long that lies as it does."""
+    job = Job().added("lay_sheet", width=400, height=200)
+    curve = {"number": 1, "figure": "curve", "points": "20,40; 60,65; 100,40; 60,15", "ends": "closed"}
+    lines = [{**curve, "place": "origin"}, {**ELLIPSE, "number": 2, "place": "origin"}]
+    job = job.added("draw_figures", figures=lines).added("loft_profiles", heights="0, 60", between="straight")
+    found = run_all(job)[job.rows[-1].id].outcome
+    ends = [face.area for face in found.value.faces if face.kind == "plane"]
+    volume = found.results[0].made[0].volume
+    assert len(found.value.faces) == 3
+    assert 0.99 * 60 * min(ends) < volume < 1.01 * 60 * max(ends)  # twisted by half a turn it is a waist
+
+
 @pytest.mark.parametrize("count", [12, 36])
 def test_what_is_meant_as_arcs_stays_arcs(count):
     turn = 2 * np.pi / count

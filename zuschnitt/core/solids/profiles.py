@@ -15,6 +15,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 from ..carry.figures import figures
 from ..errors import CannotBeDone, Refused
 from ..plane.contour import Contour
+from .begun_alike import begun_alike
 from .copying import compound
 from .explore import volume
 from .flat import face_within, together, wire, wire_along, without
@@ -63,7 +64,7 @@ def lofted(sections: Sequence[Contour], heights: Sequence[float], smooth: bool) 
     if any(b - a <= 1e-9 for a, b in pairwise(heights)):
         raise Refused("The heights of the sections must rise from one to the next; change them.")
     made = BRepOffsetAPI_ThruSections(True, not smooth, 1e-6)
-    for section, height in zip(sections, heights, strict=True):
+    for section, height in zip(begun_alike(sections), heights, strict=True):
         made.AddWire(TopoDS.Wire_s(moved(wire(section), (0.0, 0.0, float(height)))))
     made.CheckCompatibility(True)
     return _made(made, "No body goes through these sections; make them more alike, or take more of them.")
