@@ -18,7 +18,8 @@ ACROSS = 4
 LOOKED_AT = 129
 """At so many places along a walk it is looked where it passes a knot of the surface."""
 CLOSED, GAP = 1e-12, 0.1
-"""Walks of a loop that end and begin this near, as a part of the loop's extent, meet; this far apart they do not."""
+"""Walks of a loop that end and begin this near, as a part of its extent in both parameters, meet; this far apart they
+do not."""
 UPRIGHT = 1e-12
 """Walks run along one of the parameters where the other changes by no more than this part of it."""
 
@@ -72,9 +73,8 @@ def _closed(loop: tuple[Coedge, ...]) -> list[Coedge]:
     """
     ends = np.array([coedge.ends for coedge in loop])
     gaps = np.roll(ends[:, 0], -1, axis=0) - ends[:, 1]
-    extent = float(np.ptp(ends.reshape(-1, 2), axis=0).max())
-    size = np.abs(gaps).max(axis=1)
-    apart = np.nonzero((size > CLOSED * extent) & (size < GAP * extent))[0]
+    extent, size = np.ptp(ends.reshape(-1, 2), axis=0), np.abs(gaps)
+    apart = np.nonzero((size > CLOSED * extent).any(axis=1) & (size < GAP * extent).all(axis=1))[0]
     lines = [Coedge(CUT, Line.between(ends[k, 1], ends[k, 1] + gaps[k]), 0.0, 1.0) for k in apart.tolist()]
     return [*loop, *lines]
 

@@ -57,7 +57,7 @@ def raised(
         progress.step(0.7 * k / len(flats), "carrying outlines")
         reach = 0.0 if body is None else THROUGH
         piece = flat_piece(flat, height, draft, radius, reach)
-        carried = None if sloppy(piece) else carry_body(lifting, piece, flat.figure.name)
+        carried = None if radius and sloppy(piece) else carry_body(lifting, piece, flat.figure.name)
         if carried is None:
             return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, BY_MESH), progress)
         worst = max(worst, carried.deviation)
