@@ -35,7 +35,9 @@ def local(jacobians: Array, keep: Keep) -> tuple[Array, Array]:
     sine = jacobians[:, 1, 0] - jacobians[:, 0, 1]
     size = np.maximum(np.hypot(cosine, sine), 1e-300)
     cosine, sine = cosine / size, sine / size
-    rotation = np.stack([np.stack([cosine, -sine], 1), np.stack([sine, cosine], 1)], axis=1)
+    rotation = np.empty_like(jacobians)
+    rotation[:, 0, 0] = rotation[:, 1, 1] = cosine
+    rotation[:, 0, 1], rotation[:, 1, 0] = -sine, sine
     if keep == LENGTHS:
         return rotation, ((jacobians - rotation) ** 2).sum(axis=(1, 2))
     stretch = np.einsum("tji,tjk->tik", rotation, jacobians)  # symmetric

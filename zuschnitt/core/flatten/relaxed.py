@@ -85,12 +85,13 @@ def relax(
     if keep.what == "angles" and held is None:
         return _conformal(metric, laplacian, factor.order, start, progress)
     areas = metric.areas[:, None]
+    back_x, back_y = metric.gradient_x.T, metric.gradient_y.T
 
     def local_global(points: Array) -> tuple[Array, float]:
         jacobians = metric.jacobians(points)
         wanted, density = local(jacobians, keep)
         energy = float((metric.areas * density).sum())
-        right = metric.gradient_x.T @ (areas * wanted[:, :, 0]) + metric.gradient_y.T @ (areas * wanted[:, :, 1])
+        right = back_x @ (areas * wanted[:, :, 0]) + back_y @ (areas * wanted[:, :, 1])
         if held is not None and springs is not None:
             spans = held.targets(points)
             right = right + springs @ spans

@@ -23,9 +23,8 @@ STEPS = 12
 
 def signed_double_areas(points: Array, triangles: np.ndarray) -> Array:
     """Twice the signed areas (t,) of triangles over ``points`` (n, 2)."""
-    e1 = points[triangles[:, 1]] - points[triangles[:, 0]]
-    e2 = points[triangles[:, 2]] - points[triangles[:, 0]]
-    return e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
+    x, y = points.T[:2].take(triangles.T, axis=1)  # taken in one piece for each coordinate: several times as fast
+    return (x[1] - x[0]) * (y[2] - y[0]) - (y[1] - y[0]) * (x[2] - x[0])
 
 
 def normals_at_points(points: Array, triangles: np.ndarray) -> Array:
