@@ -26,6 +26,12 @@ FEW = 2000
 """For fewer points than this, the raster is not worth making."""
 
 
+def rings_of(polygon: shapely.Polygon) -> list[Array]:
+    """The rings (n, 2) of a polygon, the outer one first, each with the material on its left."""
+    walked = shapely.geometry.polygon.orient(polygon)
+    return [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
+
+
 @dataclass(frozen=True)
 class Region(Lazy):
     """Bounded by closed polylines ``rings``, each (n, 2): even-odd, holes by a ring inside."""

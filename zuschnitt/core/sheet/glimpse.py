@@ -12,6 +12,7 @@ import shapely
 
 from ..form.glimpse import Glimpse
 from ..geometry.curves import Array
+from ..plane.region import rings_of
 from .part import SheetPart, Zone
 from .pieces import zone_pieces
 
@@ -77,18 +78,13 @@ class _Outlined:
     """A polygon, its rings one after the other: ``points`` (n, 2), material on the left."""
 
     def __init__(self, polygon: shapely.Polygon) -> None:
-        walked = shapely.geometry.polygon.orient(polygon)
-        self._rings = [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
+        self._rings = rings_of(polygon)
         self.points = np.vstack(self._rings)
 
     def triangles(self, begin: int, below: int) -> np.ndarray:
         """Of the plate between its points from place ``begin`` on, and those ``below`` places further."""
         caps = manifold3d.triangulate(self._rings)
-        here, there, first = [], [], 0
-        for ring in self._rings:
-            here.append(first + np.arange(len(ring)))
-            there.append(np.roll(here[-1], -1))
-            first += len(ring)
-        p, q = np.concatenate(here), np.concatenate(there)
+        places = np.split(np.arange(len(self.points)), np.cumsum([len(ring) for ring in self._rings])[:-1])
+        p, q = np.concatenate(places), np.concatenate([np.roll(ring, -1) for ring in places])
         walls = np.vstack([np.column_stack([p + below, q + below, q]), np.column_stack([p + below, q, p])])
         return begin + np.vstack([caps, caps[:, ::-1] + below, walls])

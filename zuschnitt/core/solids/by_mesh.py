@@ -20,6 +20,7 @@ from ..form.mesh_form import form_from_triangles
 from ..geometry.curves import Array
 from ..mesh.given import Triangles
 from ..mesh.opening import edge_keys, half_edges
+from ..plane.region import rings_of
 
 FAR = 1e6
 """A ray is looked along so far, in mm."""
@@ -64,8 +65,7 @@ class MeshBody:
 
         Before they are moved, edges are divided to a ``length``.
         """
-        walked = shapely.geometry.polygon.orient(region)  # material on the left of its rings
-        section = manifold3d.CrossSection([np.array(r.coords)[:-1] for r in (walked.exterior, *walked.interiors)])
+        section = manifold3d.CrossSection(rings_of(region))
         if section.is_empty():
             return None
         body = section.extrude(high - low).translate((0.0, 0.0, low))

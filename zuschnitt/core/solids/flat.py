@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
@@ -56,17 +56,24 @@ def wire_along(contour: Contour, arcs: bool = False) -> TopoDS_Wire:
     """A contour as it runs. Many short lines that stand for a smooth curve are one edge; arcs too, but for ``arcs``."""
     paths = Paths.of([contour])
     made = BRepBuilderAPI_MakeWire()
-    runs = [(np.arange(len(paths.bulge)), None)] if arcs else curved_runs(paths)
-    for run, along in runs:
-        for group in smooth_groups(paths, run) if along is None else (run,):
-            curve = along or (smooth_curve(paths, group) if len(group) > 1 else None)
-            if curve is None:
-                for k in group.tolist():
-                    made.Add(span_edge(paths.start[k], paths.end[k], float(paths.bulge[k])))
-                continue
+    for spans, curve in _smooth(paths, arcs):
+        if curve is not None:
             control = np.column_stack([curve.control, 0 * curve.control[:, 0]])
             made.Add(curve_edge(Spline(curve.knots, control, curve.degree)))
+            continue
+        for k in spans.tolist():
+            made.Add(span_edge(paths.start[k], paths.end[k], float(paths.bulge[k])))
     return made.Wire()
+
+
+def _smooth(paths: Paths, arcs: bool) -> Iterator[tuple[np.ndarray, Spline | None]]:
+    """The spans of a contour in order, with the curve that some of them stand for together."""
+    for run, curve in [(np.arange(len(paths.bulge)), None)] if arcs else curved_runs(paths):
+        if curve is not None:
+            yield run, curve
+            continue
+        for group in smooth_groups(paths, run):
+            yield group, smooth_curve(paths, group) if len(group) > 1 else None
 
 
 def drafted(body: TopoDS_Shape, degrees: float, base: float, up: bool) -> TopoDS_Shape:
