@@ -26,7 +26,6 @@ from zuschnitt.core.solids import raising
 from zuschnitt.core.solids.bodies import form_of_bodies
 from zuschnitt.core.solids.pocketing import pocketed
 from zuschnitt.core.solids.raising import raised
-from zuschnitt.core.solids.raising_by_mesh import _closed
 from zuschnitt.core.solids.standing import bent
 from zuschnitt.core.solids.sweeping import swept
 from zuschnitt.core.solids.thickening import thickened
@@ -151,12 +150,3 @@ def test_what_the_kernel_leaves_out_without_a_word_is_made_by_mesh():
     (body,) = raised(ring, blank, [Contour.polyline(points, True)], -0.7483).made
     wanted = -0.7483 * 8 * np.tan(np.pi / 8) * 1.263**2
     assert body.volume_change == pytest.approx(wanted, rel=0.1) and body.by == "mesh"
-
-
-def test_gaps_between_walls_that_are_drawn_in_are_told_of_the_angle():
-    corners = np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]])
-    open_ = np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3]])
-    with pytest.raises(CannotBeDone, match="The walls of 8 cannot be drawn in by 8° there"):
-        _closed(corners, open_, "8", 8.0)
-    with pytest.raises(CannotBeDone, match="no closed mesh"):
-        _closed(corners, open_, "8", 0.0)

@@ -19,7 +19,11 @@ def joined_triangles(form: Form, faces: Collection[int] | None = None) -> tuple[
     meshes = [m for f, m in zip(form.faces, form.meshes, strict=True) if faces is None or f.number in faces]
     offsets = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
     triangles = np.vstack([mesh.triangles + o for mesh, o in zip(meshes, offsets, strict=False)])
-    points = np.vstack([mesh.points for mesh in meshes])
+    return welded(np.vstack([mesh.points for mesh in meshes]), triangles)
+
+
+def welded(points: Array, triangles: np.ndarray) -> tuple[Array, np.ndarray]:
+    """Points (n, 3) and triangles (t, 3) that share their points, those without an area left out."""
     node = clusters(points, ONE_POINT)
     corners = node[triangles]
     corners = corners[(corners != np.roll(corners, 1, axis=1)).all(axis=1)]

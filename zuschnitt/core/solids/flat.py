@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Sequence
 import numpy as np
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
+from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
@@ -17,7 +18,6 @@ from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ..carry.path import Paths
 from ..carry.smooth_runs import smooth_curve, smooth_groups
-from ..errors import CannotBeDone
 from ..geometry.curves import Spline
 from ..kernel.edges import curve_edge, span_edge
 from ..plane.contour import Contour
@@ -76,10 +76,10 @@ def _smooth(paths: Paths, arcs: bool) -> Iterator[tuple[np.ndarray, Spline | Non
             yield group, smooth_curve(paths, group) if len(group) > 1 else None
 
 
-def drafted(body: TopoDS_Shape, degrees: float, base: float, up: bool) -> TopoDS_Shape:
+def drafted(body: TopoDS_Shape, degrees: float, base: float, up: bool) -> TopoDS_Shape | None:
     """The walls of a prism drawn in by an angle towards its free end; where it stands, at ``base``, it stays as it is.
 
-    Raises CannotBeDone where they would meet.
+    None where the kernel cannot.
     """
     made = BRepOffsetAPI_DraftAngle(body)
     way = gp_Dir(0, 0, 1 if up else -1)
@@ -88,15 +88,16 @@ def drafted(body: TopoDS_Shape, degrees: float, base: float, up: bool) -> TopoDS
         if not _level(face):
             made.Add(TopoDS.Face_s(face), way, float(np.radians(degrees)), plane)
             if not made.AddDone():
-                raise CannotBeDone(f"Walls cannot be drawn in by {degrees:g}° there; take a smaller angle.")
+                return None
     made.Build()
-    if not made.IsDone():
-        raise CannotBeDone(f"Walls cannot be drawn in by {degrees:g}° there; take a smaller angle, or less height.")
-    return made.Shape()
+    return made.Shape() if made.IsDone() else None
 
 
-def rounded(body: TopoDS_Shape, radius: float, at: float) -> TopoDS_Shape:
-    """The edges round the end at height ``at`` rounded. Raises CannotBeDone where there is no room."""
+def rounded(body: TopoDS_Shape, radius: float, at: float) -> TopoDS_Shape | None:
+    """The edges round the end at height ``at`` rounded; None where the kernel cannot.
+
+    Where lines turn a little each, it gives what is not valid, or sewn over gaps.
+    """
     made = BRepFilletAPI_MakeFillet(body)
     for edge in each(body, TopAbs_EDGE):
         low, high = box_of(edge)
@@ -104,17 +105,13 @@ def rounded(body: TopoDS_Shape, radius: float, at: float) -> TopoDS_Shape:
             made.Add(radius, TopoDS.Edge_s(edge))
     try:
         made.Build()
-        done = made.IsDone()
+        if not made.IsDone():
+            return None
+        shape = made.Shape()
     except Exception:  # the kernel's own errors have no common kind
-        done = False
-    if not done:
-        raise CannotBeDone(f"Its edges cannot be rounded with {radius:g} mm; take a smaller radius.")
-    return made.Shape()
-
-
-def sloppy(body: TopoDS_Shape) -> bool:
-    """Whether faces are sewn over gaps, as the kernel does where it rounds along lines that turn a little each."""
-    return bool(ShapeAnalysis_ShapeTolerance().Tolerance(body, 1) > SEWN)
+        return None
+    sewn = ShapeAnalysis_ShapeTolerance().Tolerance(shape, 1) > SEWN
+    return None if sewn or not BRepCheck_Analyzer(shape).IsValid() else shape
 
 
 def _level(face: TopoDS_Shape) -> bool:

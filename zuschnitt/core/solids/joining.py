@@ -18,9 +18,8 @@ from .booleans import cut, united
 from .by_mesh import BY_MESH, MeshBody, mesh_made
 from .explore import each, volume
 from .pieces import THROUGH, fallen_apart
-from .raising_by_mesh import CHORDS
 from .triangulated import even_triangles
-from .under import body_under, mesh_under
+from .under import body_under, true_mesh_under
 
 ON = 1e-6
 """What is no further from the faces than this, in mm, lies on them."""
@@ -59,7 +58,7 @@ def with_form(
         change = volume(whole) - volume(body)
     except CannotBeDone:
         tools = [MeshBody.of(*even_triangles(shape), name) for shape in shapes]
-        made, said = with_mesh(form, blank, tools, add, deviation + CHORDS * form.size)
+        made, said = with_mesh(form, blank, tools, add, deviation)
         return made, (BY_MESH, *said)
     _require_change(change, sum(map(volume, shapes)), add)
     made = made_body(name, whole, deviation, volume_change=change)
@@ -70,13 +69,14 @@ def with_mesh(
     form: Form, blank: Blank, tools: Sequence[MeshBody], add: bool, deviation: float
 ) -> tuple[MadeBody, tuple[str, ...]]:
     """As ``with_form``, of triangles."""
-    base = mesh_under(form, blank)
-    if base is None:
+    under = true_mesh_under(form, blank)
+    if under is None:
         raise Refused(OPEN)
+    base, off = under
     joined = base.united(tools) if add else base.cut(tools)
     change = joined.volume - base.volume
     _require_change(change, sum(tool.volume for tool in tools), add)
-    made = mesh_made(form.name or "body", joined, deviation, volume_change=change)
+    made = mesh_made(form.name or "body", joined, deviation + off, volume_change=change)
     return made, fallen_apart(joined.parts)
 
 

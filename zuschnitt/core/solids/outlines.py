@@ -24,12 +24,13 @@ TOUCH = 1e-6
 
 @dataclass(frozen=True)
 class FlatFigure:
-    """A ``figure`` of a drawing, and what lies within it.
+    """A ``figure`` of a drawing, and what lies within it: its ``region`` of the blank.
 
     That is ``body(low, high, arcs)`` between two heights, its arcs all faces of their own or not (``prism``).
     """
 
     figure: Figure
+    region: shapely.Geometry
     body: Callable[[float, float, bool], TopoDS_Shape]
 
 
@@ -48,12 +49,12 @@ def flat_figures(blank: Blank, drawing: Sequence[Contour]) -> tuple[list[FlatFig
     found, cut_off, beside = [], 0, 0
     sheet = sheet_under(blank, closed)
     for figure in figures(closed):
-        inside = figure.region.intersection(sheet).area
-        if inside <= TOUCH * figure.region.area:
+        inside = figure.region.intersection(sheet)
+        if inside.area <= TOUCH * figure.region.area:
             beside += 1
-        elif inside < (1 - TOUCH) * figure.region.area:
+        elif inside.area < (1 - TOUCH) * figure.region.area:
             cut_off += 1
-            found.append(_cut_off(_figure(figure, closed), blank))
+            found.append(_cut_off(_figure(figure, closed), blank, inside))
         else:
             found.append(_figure(figure, closed))
     if not found:
@@ -79,14 +80,15 @@ def _figure(figure: Figure, contours: Sequence[Contour]) -> FlatFigure:
         outer = together([prism(contours[i], low, high, arcs=arcs) for i in figure.outer])
         return without(outer, [prism(contours[i], low - 1, high + 1, arcs=arcs) for i in figure.islands])
 
-    return FlatFigure(figure, body)
+    return FlatFigure(figure, figure.region, body)
 
 
-def _cut_off(flat: FlatFigure, blank: Blank) -> FlatFigure:
+def _cut_off(flat: FlatFigure, blank: Blank, inside: shapely.Geometry) -> FlatFigure:
     def body(low: float, high: float, arcs: bool) -> TopoDS_Shape:
         return BRepAlgoAPI_Common(flat.body(low, high, arcs), sheet_body(blank, low - 1, high + 1)).Shape()
 
-    return FlatFigure(flat.figure, body)
+    polygons = [part for part in shapely.get_parts(inside) if isinstance(part, shapely.Polygon)]
+    return FlatFigure(flat.figure, shapely.multipolygons(polygons), body)
 
 
 def sheet_body(blank: Blank, low: float, high: float) -> TopoDS_Shape:

@@ -34,13 +34,13 @@ def fallen_apart(parts: int) -> tuple[str, ...]:
     return (f"The body falls into {counted(parts, 'piece')}.",) if parts > 1 else ()
 
 
-def flat_piece(flat: FlatFigure, height: float, draft: float, radius: float, reach: float) -> TopoDS_Shape:
-    """The flat body of a figure, which reaches through the surface by ``reach`` mm."""
+def flat_piece(flat: FlatFigure, height: float, draft: float, radius: float, reach: float) -> TopoDS_Shape | None:
+    """The flat body of a figure, which reaches through the surface by ``reach`` mm; None where the kernel has none."""
     low, high = (-reach, height) if height > 0 else (height, reach)
-    body = flat.body(low, high, bool(draft or radius))
-    if draft:
+    body: TopoDS_Shape | None = flat.body(low, high, bool(draft or radius))
+    if draft and body is not None:
         body = drafted(body, draft, 0.0, height > 0)
-    return rounded(body, radius, height) if radius else body
+    return rounded(body, radius, height) if radius and body is not None else body
 
 
 def strewn(flat: FlatFigure) -> Array:

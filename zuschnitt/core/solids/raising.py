@@ -21,7 +21,6 @@ from .booleans import cut, united
 from .by_mesh import BY_MESH
 from .carrying import carry_body
 from .explore import each, volume
-from .flat import sloppy
 from .outlines import FlatFigure, flat_figures
 from .pieces import THROUGH, Raised, fallen_apart, flat_piece, strewn
 from .raising_by_mesh import raised_by_mesh
@@ -57,7 +56,7 @@ def raised(
         progress.step(0.7 * k / len(flats), "carrying outlines")
         reach = 0.0 if body is None else THROUGH
         piece = flat_piece(flat, height, draft, radius, reach)
-        carried = None if radius and sloppy(piece) else carry_body(lifting, piece, flat.figure.name)
+        carried = None if piece is None else carry_body(lifting, piece, flat.figure.name)
         if carried is None:
             return raised_by_mesh(form, blank, flats, (height, draft, radius), (*messages, BY_MESH), progress)
         worst = max(worst, carried.deviation)

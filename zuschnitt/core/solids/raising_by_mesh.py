@@ -8,19 +8,16 @@ import numpy as np
 
 from ..carry.lifted import Lifting
 from ..develop.blank import Blank
-from ..errors import CannotBeDone
 from ..form.form import Form
 from ..geometry.curves import Array
 from ..progress import Progress
 from .bent_mesh import bent_triangles
 from .by_mesh import MeshBody, mesh_made
+from .drawn_in import drawn_in
 from .outlines import FlatFigure
-from .pieces import THROUGH, Raised, fallen_apart, flat_piece, inward
+from .pieces import THROUGH, Raised, fallen_apart, inward
 from .triangulated import even_triangles
-from .under import has_triangles, mesh_under
-
-CHORDS = 1e-3
-"""Triangles of a form that is none of triangles keep within this part of its size of it."""
+from .under import true_mesh_under
 
 
 def raised_by_mesh(
@@ -33,18 +30,16 @@ def raised_by_mesh(
 ) -> Raised:
     """As ``raised`` of flat figures; ``how`` are height, draft and radius. Raises CannotBeDone."""
     height = how[0]
-    body = mesh_under(form, blank)
+    body, off = true_mesh_under(form, blank) or (None, 0.0)
     lifting = Lifting(form, blank.correspondence)
-    off = 0.0 if has_triangles(form, blank) else CHORDS * form.size
     reach = 0.0 if body is None else THROUGH + off
     pieces, worst = [], off
     for k, flat in enumerate(flats):
         progress.step(0.7 * k / len(flats), "carrying outlines")
         name = flat.figure.name
-        triangles = even_triangles(flat_piece(flat, *how, reach))
-        points, corners, deviation = bent_triangles(lifting, *triangles, name)
+        points, corners, deviation = bent_triangles(lifting, *_flat_triangles(flat, *how, reach), name)
         worst = max(worst, deviation + off)
-        pieces.append(_closed(points, corners, name, how[1]))
+        pieces.append(MeshBody.of(points, corners, name))
     if body is None:
         about = {"depth_min": min(height, 0.0), "depth_max": max(height, 0.0)}
         made = tuple(
@@ -61,16 +56,13 @@ def raised_by_mesh(
     return Raised((mesh_made(form.name or "body", whole, worst, volume_change=change),), messages)
 
 
-def _closed(points: Array, triangles: np.ndarray, name: str, draft: float) -> MeshBody:
-    """The kernel leaves gaps between walls that it draws in, at times. Raises CannotBeDone where there are any."""
-    try:
-        return MeshBody.of(points, triangles, name)
-    except CannotBeDone:
-        if not draft:
-            raise
-        raise CannotBeDone(
-            f"The walls of {name} cannot be drawn in by {draft:g}° there; take a smaller angle, or less height."
-        ) from None
+def _flat_triangles(
+    flat: FlatFigure, height: float, draft: float, radius: float, reach: float
+) -> tuple[Array, np.ndarray]:
+    if draft or radius:
+        return drawn_in(flat.region, height, draft, radius, reach)
+    low, high = (-reach, height) if height > 0 else (height, reach)
+    return even_triangles(flat.body(low, high, False))
 
 
 def _comes_out(lifting: Lifting, body: MeshBody, flat: FlatFigure, depth: float) -> bool:

@@ -20,10 +20,13 @@ FINE, TURN = 5e-4, 0.05
 """Flat bodies are looked at as triangles within this part of their size, that turn by so many radians at most."""
 
 
-def triangles_of(shape: TopoDS_Shape, turn: float = TURN) -> tuple[Array, np.ndarray]:
-    """Points (n, 3) and triangles (t, 3) of a shape, outwards, that turn by so many radians at most."""
+def triangles_of(shape: TopoDS_Shape, turn: float = TURN, off: float | None = None) -> tuple[Array, np.ndarray]:
+    """Points (n, 3) and triangles (t, 3) of a shape, outwards, that turn by so many radians at most.
+
+    They keep within ``off`` mm of it, or within ``FINE`` of its size.
+    """
     low, high = box_of(shape)
-    BRepMesh_IncrementalMesh(shape, FINE * float(np.linalg.norm(high - low)), False, turn, False)
+    BRepMesh_IncrementalMesh(shape, off or FINE * float(np.linalg.norm(high - low)), False, turn, False)
     points: list[Array] = []
     triangles: list[np.ndarray] = []
     count = 0

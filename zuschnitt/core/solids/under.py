@@ -9,10 +9,17 @@ from OCP.TopoDS import TopoDS_Shape
 from ..develop.blank import Blank
 from ..errors import CannotBeDone
 from ..form.form import Body, Form
-from ..form.joined_triangles import joined_triangles
+from ..form.joined_triangles import joined_triangles, welded
 from ..mesh.mesh_surface import MeshSurface
+from ..tolerances import CURVE
 from .by_mesh import MeshBody
 from .shape import shape_of
+from .triangulated import triangles_of
+
+CHORDS = 1e-3
+"""The triangles that a form of faces is shown by keep within this part of its size of it."""
+TURN = 0.1
+"""True ones turn by so many radians at most."""
 
 
 def bodies_under(form: Form, blank: Blank) -> list[Body]:
@@ -42,6 +49,18 @@ def mesh_under(form: Form, blank: Blank) -> MeshBody | None:
     """The closed body under a blank, of triangles; None where its faces are open. Raises CannotBeDone for several."""
     faces = _faces_under(form, blank)
     return None if faces is None else MeshBody.of(*joined_triangles(form, set(faces)), form.name or "The form")
+
+
+def true_mesh_under(form: Form, blank: Blank) -> tuple[MeshBody, float] | None:
+    """As ``mesh_under``, as true as a body of faces can be had of triangles, and how far it may be off, in mm."""
+    body = None if has_triangles(form, blank) else body_under(form, blank)
+    if body is not None:
+        try:
+            return MeshBody.of(*welded(*triangles_of(body, TURN, CURVE)), form.name or "The form"), CURVE
+        except CannotBeDone:  # those of the kernel do not always close
+            pass
+    mesh = mesh_under(form, blank)
+    return None if mesh is None else (mesh, 0.0 if body is None else CHORDS * form.size)
 
 
 def _faces_under(form: Form, blank: Blank) -> tuple[int, ...] | None:
