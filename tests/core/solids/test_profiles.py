@@ -8,9 +8,11 @@ import pytest
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.job.evaluate import run_all
 from zuschnitt.core.job.route import Job
+from zuschnitt.core.plane.contour import Contour
 from zuschnitt.core.solids.boxes import box_of
 from zuschnitt.core.solids.explore import volume
 from zuschnitt.core.solids.primitives import block, dome, tube
+from zuschnitt.core.solids.profiles import lofted
 
 PI = np.pi
 
@@ -157,3 +159,13 @@ def test_a_surface_between_guides_goes_through_them():
 def test_profiles_that_make_nothing(job, why):
     with pytest.raises((Refused, CannotBeDone), match=why):
         result(job())
+
+
+def test_a_body_that_would_run_through_itself_is_refused():
+    """From a U to one that is open on the other side: the kernel calls it done."""
+    arm = np.array([[0.0, 0], [60, 0], [60, 60], [50, 60], [50, 10], [10, 10], [10, 60], [0, 60]])
+    up, down = (Contour.polyline(arm * [1, way], True) for way in (1, -1))
+    with pytest.raises(CannotBeDone, match="run through itself at a height of 11"):
+        lofted([up, down], [0, 50], False)
+    half = lofted([up, Contour.polyline(0.5 * arm, True)], [0, 50], False)
+    assert volume(half) == pytest.approx(50 / 3 * (1 + 0.5 + 0.25) * up.area, rel=1e-9)

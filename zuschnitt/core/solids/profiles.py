@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from itertools import pairwise
 
 import numpy as np
+import shapely
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism, BRepPrimAPI_MakeRevol
@@ -14,15 +15,23 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from ..carry.figures import figures
 from ..errors import CannotBeDone, Refused
+from ..form.joined_triangles import welded
 from ..plane.contour import Contour
 from .begun_alike import begun_alike
 from .copying import compound
 from .explore import volume
 from .flat import face_within, together, wire, wire_along, without
 from .placing import moved
+from .triangulated import triangles_of
 
 TOP, FRONT, SIDE = "top", "front", "side"
 VIEWS = (TOP, FRONT, SIDE)
+LEVELS = 8
+"""At so many heights between each two sections it is asked whether a body crosses itself."""
+TURN = 0.1
+"""For that it is looked at as triangles that turn by so many radians at most."""
+SAME = 1e-4
+"""Areas that differ by no more than this part are the same."""
 
 
 def pulled(contours: Sequence[Contour], length: float, view: str) -> TopoDS_Shape:
@@ -67,7 +76,28 @@ def lofted(sections: Sequence[Contour], heights: Sequence[float], smooth: bool) 
     for section, height in zip(begun_alike(sections), heights, strict=True):
         made.AddWire(TopoDS.Wire_s(moved(wire(section), (0.0, 0.0, float(height)))))
     made.CheckCompatibility(True)
-    return _made(made, "No body goes through these sections; make them more alike, or take more of them.")
+    body = _made(made, "No body goes through these sections; make them more alike, or take more of them.")
+    if (height := _crossed(body, heights)) is not None:
+        raise CannotBeDone(
+            f"The body would run through itself at a height of {height:.4g} mm; make the sections more alike, or put "
+            "another one between them."
+        )
+    return body
+
+
+def _crossed(body: TopoDS_Shape, heights: Sequence[float]) -> float | None:
+    """A height at which the outline of a body crosses itself, of some between each two ``heights``; None for none."""
+    import trimesh
+
+    levels = np.concatenate([np.linspace(a, b, LEVELS + 2)[1:-1] for a, b in pairwise(heights)])
+    mesh = trimesh.Trimesh(*welded(*triangles_of(body, TURN)), process=False)
+    cuts = mesh.section_multiplane(np.zeros(3), np.array([0.0, 0.0, 1.0]), levels)
+    for level, cut in zip(levels.tolist(), cuts, strict=True):
+        for outline in (shapely.Polygon(ring) for ring in (cut.discrete if cut is not None else ())):
+            # what merely touches itself by a rounding encloses what it seems to
+            if not outline.is_valid and shapely.make_valid(outline).area > (1 + SAME) * outline.area:
+                return float(level)
+    return None
 
 
 def _made(making, why: str) -> TopoDS_Shape:
