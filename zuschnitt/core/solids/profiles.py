@@ -77,9 +77,9 @@ def lofted(sections: Sequence[Contour], heights: Sequence[float], smooth: bool) 
         made.AddWire(TopoDS.Wire_s(moved(wire(section), (0.0, 0.0, float(height)))))
     made.CheckCompatibility(True)
     body = _made(made, "No body goes through these sections; make them more alike, or take more of them.")
-    if (height := _crossed(body, heights)) is not None:
+    if (crossed := _crossed(body, heights)) is not None:
         raise CannotBeDone(
-            f"The body would run through itself at a height of {height:.4g} mm; make the sections more alike, or put "
+            f"The body would run through itself at a height of {crossed:.4g} mm; make the sections more alike, or put "
             "another one between them."
         )
     return body
