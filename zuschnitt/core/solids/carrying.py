@@ -40,7 +40,7 @@ from .within import below
 
 EXACT, RELAXED = 1e-6, 0.01
 """How near in mm the images of faces lie to what they stand for, on exact and on relaxed blanks."""
-OFF = 0.05
+OFF = 0.01
 """A body is not made of faces that are further than this in mm from what they stand for."""
 WILD = 5.0
 """Nor of such whose surfaces run on wildly beside them, by so many mm: other programs cannot trim them."""

@@ -42,7 +42,7 @@ from .shape import spline_surface
 
 NEAR = 1e-7
 """The least tolerance of the kernel, in mm."""
-FIRST, MOST = 5, 160
+FIRST, MOST = 5, 320
 """Spans of the grid of a face that is not straight in a direction, at first and at the most."""
 ON_EDGES = 6
 """At so many places along each edge of a face it is looked how far that is off."""
