@@ -7,6 +7,8 @@ import pytest
 
 from tests.sheet_parts import block, drill, form, joined, without
 from zuschnitt.core.form.changed import new_faces
+from zuschnitt.core.job.evaluate import run_all
+from zuschnitt.core.job.route import Job
 from zuschnitt.window.layers.changed import hatching
 
 PLATE = block((0, 0, 0), (200, 120, 10))
@@ -37,3 +39,17 @@ def test_the_hatching_lies_on_the_new_faces():
     top = lines[(lines[..., 2] > 16 - 1e-9).all(axis=1)]
     ways = top[:, 1] - top[:, 0]
     assert np.ptp(np.abs(ways[:, 0] / np.linalg.norm(ways, axis=1))) < 1e-6  # all of one direction
+
+
+def test_of_stations_the_grooves_are_new_and_not_the_bars():
+    """Three grooves of 1.2 x 4 mm, 10 mm set back at both ends, across a block."""
+    job = Job().added("make_block", width="200", depth="100", height="30")
+    made = run_all(job)[job.rows[-1].id].outcome.value
+    top = next(f.number for f, m in zip(made.faces, made.meshes, strict=True) if m.points[:, 2].min() > 29.9)
+    job = job.added("lay_stations", faces=str(top), start="-100,0,30", along="1,0,0", spacings="40, 60, 50",
+                    bar="round", size="6", tongue="1", depth="4", setback="10", groove="0.2")  # fmt: skip
+    made = run_all(job)[job.rows[-1].id].outcome.result("form")
+    mine = {number for body in made.value.bodies if body.name != "bars" for number in body.faces}
+    areas = sorted(made.value.face(number).area for number in made.new_faces)
+    assert len(made.value.bodies) == 4 and set(made.new_faces) < mine
+    assert areas == pytest.approx(sorted(3 * [4 * 1.2, 4 * 1.2, 1.2 * 80, 4 * 80, 4 * 80]), rel=1e-6)

@@ -47,8 +47,13 @@ def changed(before: Form, made: Sequence[MadeBody], name: str) -> BodiesResult:
     from ..solids.bodies import form_of_bodies
 
     form = form_of_bodies(made, name)
-    is_changed = len(made) == 1 and made[0].volume_change is not None
-    return BodiesResult(form, tuple(made), new_faces=new_faces(before, form) if is_changed else ())
+    new: tuple[int, ...] = ()
+    if any(body.volume_change is not None for body in made):
+        new = new_faces(before, form)
+        if len(form.bodies) == len(made):  # what stands beside the one that was changed is new as a whole
+            beside = {f for b, m in zip(form.bodies, made, strict=True) if m.volume_change is None for f in b.faces}
+            new = tuple(number for number in new if number not in beside)
+    return BodiesResult(form, tuple(made), new_faces=new)
 
 
 def drawn(artwork: Any) -> list[Contour]:

@@ -22,10 +22,10 @@ from ..parameters import (
     source,
 )
 from ..progress import Progress
-from ..results.bodies import BodiesResult
 from ..results.form import FormResult
 from ..results.result import Outcome, outcome
 from ..results.stations import CutsResult, StationsResult, told
+from .body_outcome import changed
 from .registry import operation
 
 
@@ -119,13 +119,12 @@ class LayStations:
             return outcome(FormResult(self.form), cuts, messages=(*said, *messages))
         result = StationsResult(curves, tuple(map(told, found)))
         from ..solids.bars import Bar, bars
-        from ..solids.bodies import form_of_bodies
 
         tongue = (self.tongue, self.depth, self.setback) if self.tongue else None
         bar = Bar(self.bar, self.size, self.wall, self.keep, tongue, self.groove, self.round)
         made, more = bars(self.form, cut, found, bar, progress.part(0.2, 0.8))
         progress.step(0.8, "reading faces")
-        bodies = BodiesResult(form_of_bodies(made, "bars"), made)
+        bodies = changed(self.form, made, "bars")
         return outcome(bodies, result, messages=(*said, *messages, *more))
 
     def _body(self, picked: tuple[int, ...]) -> tuple[int, ...]:
