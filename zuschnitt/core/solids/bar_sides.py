@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.TopAbs import TopAbs_SOLID
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from ..carry.tracks import Stretch, Track, along
 from ..form.build import bounded, lines_round
@@ -16,9 +18,8 @@ from ..form.locator import Locator
 from ..geometry.curves import Array
 from ..geometry.smooth import through_grid
 from ..geometry.surfaces import TURN, Cone, Cylinder, Plane, Surface
-from .booleans import common, cut, divided
-from .copying import compound
-from .explore import each
+from .booleans import common, cut, divided, united
+from .explore import centre, each
 from .shape import faces_of
 from .within import inner_points
 
@@ -41,8 +42,8 @@ def one_side(
         made = cut(shape, [body]) if bar.keep == "outer" else common(shape, [body])
         return (made, True) if list(each(made, TopAbs_SOLID)) else (shape, False)
     parts = divided(shape, faces_of(form, faces))
-    if len(parts) < 2 and not track.closed and len(track.stretches) == 1:  # it reaches beyond the faces at its ends
-        parts = divided(shape, [_continued(track.stretches[0], bar.size)])
+    if len(parts) < 2 and not track.closed:  # it reaches beyond the faces at its ends
+        parts = _divided_beyond(form, faces, shape, track, bar.size)
     if len(parts) < 2:
         return shape, False
     locator = Locator.of(form, faces)
@@ -55,7 +56,40 @@ def one_side(
             mine.append(part)
     if not mine:
         return shape, False
-    return (mine[0] if len(mine) == 1 else compound(mine)), True
+    return (mine[0] if len(mine) == 1 else united(mine[0], mine[1:])), True
+
+
+def _divided_beyond(
+    form: Form, faces: Sequence[int], shape: TopoDS_Shape, track: Track, size: float
+) -> list[TopoDS_Shape]:
+    """The parts into which faces divide a bar that reaches beyond them at its ends, where they are continued.
+
+    None where they do not divide it all along.
+    """
+    first, last = track.stretches[0], track.stretches[-1]
+    if first is last:
+        return divided(shape, [_continued(first, size)])
+    near = [min(size, (each.end - each.start) / 2) for each in (first, last)]
+    squares = [_across(first, first.start + near[0], size), _across(last, last.end - near[1], size)]
+    ends = np.array([along(first, np.array([first.start])).at[0], along(last, np.array([last.end])).at[0]])
+    found = []
+    chunks = divided(shape, squares)
+    for chunk in chunks:
+        away = np.linalg.norm(ends - centre(chunk), axis=1)
+        k = int(away.argmin())
+        over = [_continued((first, last)[k], size)] if away[k] < near[k] else faces_of(form, faces)
+        parts = divided(chunk, over)
+        if len(parts) < 2:
+            return []
+        found.extend(parts)
+    return found if len(chunks) == 3 else []
+
+
+def _across(stretch: Stretch, at: float, size: float) -> TopoDS_Face:
+    """A square face across a bar at the parameter ``at`` of a stretch."""
+    here = along(stretch, np.array([at]))
+    plane = gp_Pln(gp_Pnt(*here.at[0].tolist()), gp_Dir(*here.way[0].tolist()))
+    return BRepBuilderAPI_MakeFace(plane, -size, size, -size, size).Face()
 
 
 def _continued(stretch: Stretch, size: float) -> TopoDS_Shape:

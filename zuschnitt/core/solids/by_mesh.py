@@ -30,7 +30,7 @@ SLANTED = np.array([0.5377, 0.3249, 0.7780])
 SMOOTH = 30.0
 """Triangles that meet at no more than this many degrees look smooth."""
 
-BY_MESH = "No exact body can be made here, so it was made of triangles: write it with --mesh."
+BY_MESH = "No exact body can be made here, so it was made of triangles: write it as a mesh (--mesh)."
 
 
 class MeshBody:

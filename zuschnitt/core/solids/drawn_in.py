@@ -87,9 +87,11 @@ def _narrow(region: shapely.Geometry, inset: float, draft: float, radius: float)
         low, high = (middle, high) if _kind(_inset(region, middle)) == _kind(region) else (low, middle)
     what = f"rounded with {radius:g} mm" if radius else f"drawn in by {draft:g}°"
     what = f"drawn in by {draft:g}° and {what}" if draft and radius else what
+    less = "a smaller angle, or a smaller radius" if radius else "a smaller angle, or less height"
+    less = less if draft else f"no more than {np.floor(1e3 * low) / 1e3:g} mm"
     return (
         f"It cannot be {what}: it is {2 * low:.3g} mm wide at its narrowest, and {2 * inset:.3g} mm would be needed; "
-        "take less."
+        f"take {less}."
     )
 
 
