@@ -134,6 +134,7 @@ class _Crossed:
         self._filler.SetArguments(every)
         self._filler.SetNonDestructive(True)
         self._filler.SetFuzzyValue(fuzzy)
+        self._filler.SetRunParallel(True)
         self._filler.Perform()
 
     def made(self, kind: type[BRepAlgoAPI_BooleanOperation]) -> TopoDS_Shape:
@@ -142,6 +143,7 @@ class _Crossed:
         operation.SetArguments(self._body)
         operation.SetTools(self._tools)
         operation.SetNonDestructive(True)
+        operation.SetRunParallel(True)
         operation.Build()
         return operation.Shape()
 
