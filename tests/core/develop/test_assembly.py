@@ -10,9 +10,10 @@ import shapely
 import trimesh
 
 from tests.meshes import form_of
+from tests.outlines import pieces_of
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.labels import letter, pieces
+from zuschnitt.core.develop.piece import letter
 from zuschnitt.core.developable.transition import transition
 from zuschnitt.core.errors import Refused
 from zuschnitt.core.form.build import turned_body
@@ -22,7 +23,7 @@ EVERY = range(1, 7)
 
 
 def area_of(blank) -> float:
-    return sum(piece.area for piece in pieces(blank.outline))
+    return sum(piece.area for piece in pieces_of(blank.outline))
 
 
 def test_each_open_edge_of_a_box_gets_one_tab_and_two_numbers():
@@ -41,7 +42,7 @@ def test_each_open_edge_of_a_box_gets_one_tab_and_two_numbers():
 
 def test_tabs_do_not_overlap_what_is_laid():
     blank = develop(BOX, EVERY, assembly=Assembly(tab=39))
-    (piece,) = pieces(blank.outline)
+    (piece,) = pieces_of(blank.outline)
     assert piece.is_valid
     assert all(shapely.LinearRing(c.flattened(0.1)[:-1]).is_simple for c in blank.outline)
 
@@ -87,7 +88,7 @@ def test_a_long_polyhedron_is_unfolded_without_overlap(rows):
     tower = trimesh.convex.convex_hull(np.vstack(rings)) if rows < 4 else _stack(rings)
     form = form_of(tower, crease=1.0)
     blank = develop(form, [f.number for f in form.faces])
-    shape = pieces(blank.outline)
+    shape = pieces_of(blank.outline)
     assert sum(s.area for s in shape) == pytest.approx(form.area(range(1, len(form.faces) + 1)), rel=1e-4)
     assert len(shape) == blank.figures.pieces
 

@@ -7,9 +7,9 @@ import pytest
 import trimesh
 
 from tests.meshes import form_of
+from tests.outlines import pieces_of
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.labels import pieces
 from zuschnitt.core.develop.overlapping import lies_over_itself, separating
 from zuschnitt.core.mesh.opening import opened
 
@@ -29,7 +29,7 @@ def test_a_helical_flight_of_more_than_one_turn(turns, parts):
     form = form_of(trimesh.Trimesh(*strip(turns), process=False))
     blank = develop(form, [1], assembly=Assembly(labelled=True))
     assert blank.figures.pieces in parts
-    laid = pieces(blank.outline)
+    laid = pieces_of(blank.outline)
     assert len(laid) == blank.figures.pieces and all(piece.is_valid for piece in laid)
     assert sum(piece.area for piece in laid) == pytest.approx(form.area([1]), rel=0.01)
     assert blank.figures.round_trip_max < 1e-6

@@ -8,9 +8,9 @@ import shapely
 import trimesh
 
 from tests.meshes import form_of
+from tests.outlines import pieces_of
 from zuschnitt.core.develop import unfolding
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.labels import pieces
 from zuschnitt.core.errors import Cancelled
 from zuschnitt.core.progress import Progress
 
@@ -30,7 +30,7 @@ def test_another_tree_keeps_in_one_piece_what_the_first_one_cannot(monkeypatch, 
     blank = develop(form, faces)
     assert blank.figures.pieces == 1
     assert blank.messages == ()
-    (piece,) = pieces(blank.outline)
+    (piece,) = pieces_of(blank.outline)
     assert piece.is_valid
     assert piece.area == pytest.approx(form.area(faces), rel=1e-6)  # so that no face lies on another
     monkeypatch.setattr(unfolding, "_searched", lambda search, best, progress: best)

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from scipy.optimize import minimize
 from scipy.spatial import Delaunay
 
+from tests.outlines import pieces_of
 from zuschnitt.core.develop.assembly import Assembly
 from zuschnitt.core.develop.developing import develop
-from zuschnitt.core.develop.labels import pieces
 from zuschnitt.core.develop.placing import Hold
 from zuschnitt.core.errors import CannotBeDone, Refused
 from zuschnitt.core.flatten.coarse_start import turned_by_cells
@@ -246,7 +246,7 @@ def test_a_ball_is_cut_along_a_meridian_and_so_many_more_as_are_drawn(form):
     assert gores.figures.pieces == 8 and len(gores.messages) == 1  # the seam is said
     assert gores.figures.area_blank == pytest.approx(4 * np.pi * 50**2, rel=2e-3)
     # half the circumference along its middle, and an eighth of it across: what any ball maker's gore has
-    boxes = [np.array(p.minimum_rotated_rectangle.exterior.coords) for p in pieces(gores.outline)]
+    boxes = [np.array(p.minimum_rotated_rectangle.exterior.coords) for p in pieces_of(gores.outline)]
     sizes = [np.linalg.norm(np.diff(box[:3], axis=0), axis=1) for box in boxes]
     assert np.sort(sizes, axis=1) == pytest.approx(np.tile([100 * np.pi / 8, 50 * np.pi], (8, 1)), rel=0.03)
 

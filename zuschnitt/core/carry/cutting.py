@@ -10,7 +10,8 @@ import numpy as np
 import shapely
 
 from ..correspondence import Correspondence, Leaf, Rigid, RigidLeaf
-from ..develop.blank import Blank, moved_contours
+from ..develop.blank import Blank
+from ..develop.piece import moved_contours
 from ..errors import CannotBeDone, Refused
 from ..form.dividing import Divided, OnFace, divided, scale_of
 from ..form.form import CUT, Coedge, Face, Form

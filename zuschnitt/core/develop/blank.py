@@ -15,6 +15,7 @@ from ..mesh.triangles import signed_double_areas
 from ..plane.contour import Contour, bounds
 from ..plane.region import Region
 from ..tolerances import OUTLINE
+from .piece import OutlineSide, Piece
 
 
 @dataclass(frozen=True)
@@ -54,64 +55,48 @@ class StretchMesh:
 
 
 @dataclass(frozen=True)
-class OutlineSide:
-    """A part of the outline as a polyline ``points`` (n, 2); both sides of a join have the same ``label``."""
-
-    face: int
-    label: str
-    points: Array
-
-
-@dataclass(frozen=True)
 class Flat:
-    """Faces laid flat, before they are held: contours, correspondence, area in mm², outline in mm.
+    """Faces laid flat, before they are held: pieces, correspondence, area in mm², outline in mm.
 
     ``crowded`` counts the tabs that had no room.
     """
 
-    outline: tuple[Contour, ...]
-    folds: tuple[Contour, ...]
+    pieces: tuple[Piece, ...]
     correspondence: Correspondence
     area: float
     outline_length: float
-    pieces: int
     mesh: StretchMesh | None = None
-    sides: tuple[OutlineSide, ...] = ()
     crowded: int = 0
     messages: tuple[str, ...] = ()
+
+    @property
+    def outline(self) -> tuple[Contour, ...]:
+        """That of all pieces."""
+        return tuple(contour for piece in self.pieces for contour in piece.outline)
 
     def moved(self, motion: Rigid) -> Flat:
         """Laid elsewhere in its plane."""
         return replace(
             self,
-            outline=moved_contours(self.outline, motion),
-            folds=moved_contours(self.folds, motion),
+            pieces=tuple(piece.moved(motion) for piece in self.pieces),
             correspondence=self.correspondence.moved(motion),
             mesh=self.mesh and replace(self.mesh, points_blank=motion.apply(self.mesh.points_blank)),
-            sides=tuple(replace(side, points=motion.apply(side.points)) for side in self.sides),
         )
-
-
-def moved_contours(contours: tuple[Contour, ...], motion: Rigid) -> tuple[Contour, ...]:
-    turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
-    return tuple(c.moved(1.0, turn, motion.shift) for c in contours)
 
 
 @dataclass(frozen=True)
 class Blank(Lazy):
-    """``outline`` are closed contours on layer CUT, ``folds`` lines where faces join.
+    """The flat of ``faces``, in ``pieces``.
 
     ``way`` is the way taken, never "auto". ``hold_form`` is the hold point on the form, ``along_form`` the
-    direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks
-    at the outer side. ``marks`` are written on it, on layer TEXT. ``seams_form`` are polylines (n, 3)
-    where closed faces were cut open. ``cells`` are those that a patch's net has along x and y, None for as many as
-    make them nearly square.
+    direction there that is the blank's +x, ``normal_form`` the outer normal, each (3,). One looks at the outer side.
+    ``seams_form`` are polylines (n, 3) where closed faces were cut open. ``cells`` are those that a patch's net has
+    along x and y, None for as many as make them nearly square.
     """
 
     way: str
     faces: tuple[int, ...]
-    outline: tuple[Contour, ...]
-    folds: tuple[Contour, ...]
+    pieces: tuple[Piece, ...]
     correspondence: Correspondence
     figures: Figures
     hold_form: Array
@@ -121,9 +106,27 @@ class Blank(Lazy):
     messages: tuple[str, ...] = ()
     seams_form: tuple[Array, ...] = ()
     verdict: Verdict | None = None
-    sides: tuple[OutlineSide, ...] = ()
-    marks: tuple[Contour, ...] = ()
     cells: tuple[int | None, ...] = (None, None)
+
+    @cached_property
+    def outline(self) -> tuple[Contour, ...]:
+        """Closed contours on layer CUT: those of all pieces."""
+        return tuple(contour for piece in self.pieces for contour in piece.outline)
+
+    @cached_property
+    def folds(self) -> tuple[Contour, ...]:
+        """The lines where faces join."""
+        return tuple(fold for piece in self.pieces for fold in piece.folds)
+
+    @cached_property
+    def sides(self) -> tuple[OutlineSide, ...]:
+        """The parts of the outline that are joined to others."""
+        return tuple(side for piece in self.pieces for side in piece.sides)
+
+    @cached_property
+    def marks(self) -> tuple[Contour, ...]:
+        """What is written on the pieces."""
+        return tuple(mark for piece in self.pieces for mark in piece.marks)
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:

@@ -24,8 +24,9 @@ from ..tolerances import OUTLINE
 from .assembly import PLAIN, Assembly, joining
 from .blank import Blank, Figures, Flat, StretchMesh
 from .exact import lay_exact
-from .labels import labels, matching_marks
+from .labels import labelled
 from .measuring import measured
+from .piece import named
 from .placing import Hold, locate_hold, motion_to_hold
 from .recut import recut
 from .twisted import twisted_flats
@@ -135,7 +136,7 @@ def develop(
 
         flat = lay_mixed(form, unwrapped, placed.face, edge_length, how, asked == "auto", progress.part(0.0, 0.9))
     if how.within is not None:
-        how.within.require(flat.outline)
+        how.within.require(flat.pieces)
     mesh = flat.mesh
     progress.step(0.92, "measuring")
     round_trip = flat.correspondence.round_trip(flat.correspondence.to_form(_probes(flat.correspondence)).points)
@@ -146,7 +147,7 @@ def develop(
         stretch_max=100 * float(stretch[:, 0].max()),
         stretch_min=100 * float(stretch[:, 1].min()),
         outline_length=flat.outline_length,
-        pieces=flat.pieces,
+        pieces=len(flat.pieces),
         triangles=0 if mesh is None else len(mesh.triangles),
         flipped=_flipped(mesh),
         round_trip_max=round_trip,
@@ -165,16 +166,12 @@ def develop(
     else:
         messages += _lengths_not_kept(stretch) if by_parameters else _doubts(stretch)
     blank = Blank(
-        way, tuple(numbers), flat.outline, flat.folds, flat.correspondence, figures,
-        placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped), sides=flat.sides,
+        way, tuple(numbers), named(flat.pieces), flat.correspondence, figures,
+        placed.point, placed.along, placed.normal, mesh, messages, _seam_lines(unwrapped),
     )  # fmt: skip
     if way == "relaxed" and max(figures.stretch_max, -figures.stretch_min) > IMPOSSIBLE:
         raise TooMuchStretch.of(form, blank)
-    if not assembly.labelled:
-        return blank
-    return replace(
-        blank, marks=(*labels(blank.outline, blank.sides, blank.correspondence), *matching_marks(form, blank))
-    )
+    return labelled(form, blank) if assembly.labelled else blank
 
 
 def _overlaps(flat: Flat) -> tuple[str, ...]:

@@ -10,10 +10,11 @@ import numpy as np
 from ..correspondence import Rigid
 from ..form.form import Coedge, Edge, Form
 from ..form.unwrapped import Unwrapped
+from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from ..tolerances import JOIN
 from .blank import Flat
-from .layout import AS_IT_IS, Joining, LaidFace, Place, flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .layout import AS_IT_IS, Joining, LaidFace, Place, flat_of, laid_face, rigid_leaves, rims, spread
 from .outline import contour
 from .unfolding import Joint, unfolded
 
@@ -39,7 +40,7 @@ def lay_exact(
         flats[partner[0]].joined[partner[1:]] = place
     pieces = int(tree.piece.max()) + 1
     spread(flats, pieces, how)
-    return flat_of(outline_sides(flats), _folds(form, flats), rigid_leaves(flats), pieces, tabs=how.tabs)
+    return flat_of(rims(flats, _folds(form, flats)), rigid_leaves(flats), tabs=how.tabs)
 
 
 def _joints(form: Form, flats: list[LaidFace], cuts: Collection[int]) -> Iterator[tuple[Joint, Place, Place]]:
@@ -85,8 +86,8 @@ def _joint(here: LaidFace, coedge: Coedge, there: LaidFace, partner: Coedge) -> 
     return motion if gap <= JOIN * np.abs(b).max() else None
 
 
-def _folds(form: Form, flats: list[LaidFace]):
-    """Where joined faces meet: bend lines at creases, reference lines where they run on smoothly."""
+def _folds(form: Form, flats: list[LaidFace]) -> Iterator[tuple[int, Contour]]:
+    """Where joined faces meet: bend lines at creases, reference lines where they run on smoothly; with their piece."""
     for i, flat in enumerate(flats):
         for (k, j), (i2, k2, j2) in flat.joined.items():
             if i > i2:
@@ -98,7 +99,7 @@ def _folds(form: Form, flats: list[LaidFace]):
                 angle = _fold_angle(flat, coedge, flats[i2], flats[i2].loops[k2][j2], edge)
                 layer = "BEND_UP" if angle > 0 else "BEND_DOWN"
                 name = f"{abs(np.degrees(angle)):.4g}°"
-            yield contour([flat.walk(coedge)], layer, name, closed=False)
+            yield flat.piece, contour([flat.walk(coedge)], layer, name, closed=False)
 
 
 def _fold_angle(here: LaidFace, a: Coedge, there: LaidFace, b: Coedge, edge: Edge) -> float:

@@ -9,88 +9,68 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from ..correspondence import Correspondence
 from ..form.form import Form
 from ..geometry.curves import Array
 from ..plane.contour import Contour
 from ..plane.lettering import lettering
-from ..plane.region import Region
-from .blank import Blank, OutlineSide
+from .blank import Blank
+from .piece import FLAT, OutlineSide, Piece
 
 LARGEST = 6.0
 """Height of the em square of what is written, in mm, at the most."""
 
 
-def labels(
-    outline: Sequence[Contour], sides: Sequence[OutlineSide], correspondence: Correspondence
-) -> tuple[Contour, ...]:
-    """Contours on layer TEXT: a letter on each piece where there are several, a number along each edge to join.
+def labelled(form: Form, blank: Blank) -> Blank:
+    """The blank with what is written on its pieces, and across their outlines where blanks are to meet."""
+    marked = _with_matches(form, blank, labelled_pieces(blank.pieces))
+    return replace(blank, pieces=marked)
 
-    The letters follow the numbers of the faces.
-    """
-    shapes = pieces(outline)
-    size = min(LARGEST, 0.12 * float(np.sqrt(min((shape.area for shape in shapes), default=0.0))))
+
+def labelled_pieces(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
+    """Pieces with contours on layer TEXT: the name of each, and a number along each edge to join."""
+    size = min(LARGEST, 0.12 * float(np.sqrt(min((piece.shape.area for piece in pieces), default=0.0))))
     if size <= 0.5:
-        return ()
-    made: list[Contour] = []
-    if len(shapes) > 1:
-        for number, shape in enumerate(sorted(shapes, key=lambda shape: _first_face(shape, correspondence))):
-            middle = shapely.maximum_inscribed_circle(shape, tolerance=1.0).coords[0]
-            made.extend(_written(letter(number), np.array(middle), np.array([1.0, 0.0]), 2 * size))
-    pairs = Counter(side.label for side in sides if side.label)
-    for side in sides:
-        if pairs[side.label] == 2:
-            made.extend(_beside(side, size))
+        return tuple(pieces)
+    pairs = Counter(side.label for piece in pieces for side in piece.sides if side.label)
+    made = []
+    for piece in pieces:
+        marks: list[Contour] = []
+        if piece.name:
+            middle = shapely.maximum_inscribed_circle(piece.shape, tolerance=1.0).coords[0]
+            marks.extend(_written(piece.name, np.array(middle), np.array([1.0, 0.0]), 2 * size))
+        for side in piece.sides:
+            if pairs[side.label] == 2:
+                marks.extend(_beside(side, size))
+        made.append(replace(piece, marks=tuple(marks)))
     return tuple(made)
 
 
-def matching_marks(form: Form, blank: Blank) -> tuple[Contour, ...]:
-    """Short ticks across the outline, with their names, where blanks are to meet when they are put together."""
-    outline = [c.flattened(0.1) for c in blank.outline]
-    lines = shapely.union_all([shapely.LineString(points) for points in outline])
-    size = min(LARGEST, 0.1 * float(np.sqrt(blank.figures.area_blank / max(len(outline), 1))))
-    made: list[Contour] = []
+def _with_matches(form: Form, blank: Blank, pieces: Sequence[Piece]) -> tuple[Piece, ...]:
+    """With short ticks across the outline, and their names, where blanks are to meet when they are put together."""
+    size = min(LARGEST, 0.1 * float(np.sqrt(blank.figures.area_blank / max(len(blank.outline), 1))))
+    made = list(pieces)
     for match in form.matches:
         for face in match.faces:
-            if face not in blank.faces:
+            mine = [k for k, piece in enumerate(made) if face in piece.faces]
+            if not mine:
                 continue
-            at = blank.correspondence.to_blank(match.point[None], [face]).points[0]
-            along = float(lines.project(shapely.Point(at)))
-            on, ahead = (np.array(lines.interpolate(along + step).coords[0]) for step in (0.0, 0.2))
-            direction = (ahead - on) / max(float(np.linalg.norm(ahead - on)), 1e-12)
-            inward = np.array([-direction[1], direction[0]])
-            if not blank.region.contains((on + 0.3 * inward)[None])[0]:
-                inward = -inward
-            made.append(Contour.polyline([on, on + size * inward], layer="MARK", name=match.label))
-            made.extend(_written(match.label, on + 1.7 * size * inward, direction, 0.8 * size))
+            at = shapely.Point(blank.correspondence.to_blank(match.point[None], [face]).points[0])
+            k = min(mine, key=lambda k: made[k].shape.distance(at))
+            made[k] = replace(made[k], marks=(*made[k].marks, *_tick(made[k], at, match.label, size)))
     return tuple(made)
 
 
-def letter(number: int) -> str:
-    """A, B, …, Z, AA, AB, …"""
-    text = ""
-    number += 1
-    while number:
-        number, rest = divmod(number - 1, 26)
-        text = chr(65 + rest) + text
-    return text
-
-
-def pieces(outline: Sequence[Contour]) -> list[shapely.Polygon]:
-    """The pieces of a blank, from left to right."""
-    shape = Region(tuple(c.flattened(0.1)[:-1] for c in outline)).shape
-    parts = [g for g in getattr(shape, "geoms", [shape]) if isinstance(g, shapely.Polygon)]
-    return sorted(parts, key=lambda part: part.bounds[0])
-
-
-def _first_face(shape: shapely.Polygon, correspondence: Correspondence) -> int:
-    """The lowest number of a face on a piece."""
-    mine = []
-    for leaf in correspondence.leaves:
-        inside = leaf.chart_to_blank(np.array(leaf.region.shape.representative_point().coords))
-        if shape.contains(shapely.Point(inside[0])):
-            mine.append(leaf.face)
-    return min(mine, default=1 << 30)
+def _tick(piece: Piece, at: shapely.Point, label: str, size: float) -> list[Contour]:
+    """A tick from the outline of a piece inwards, next to a point, and what is written at it."""
+    lines = shapely.union_all([shapely.LineString(c.flattened(FLAT)) for c in piece.outline])
+    along = float(lines.project(at))
+    on, ahead = (np.array(lines.interpolate(along + step).coords[0]) for step in (0.0, 0.2))
+    direction = (ahead - on) / max(float(np.linalg.norm(ahead - on)), 1e-12)
+    inward = np.array([-direction[1], direction[0]])
+    if not piece.shape.contains(shapely.Point(on + 0.3 * inward)):
+        inward = -inward
+    tick = Contour.polyline([on, on + size * inward], layer="MARK", name=label)
+    return [tick, *_written(label, on + 1.7 * size * inward, direction, 0.8 * size)]
 
 
 def _beside(side: OutlineSide, size: float) -> list[Contour]:

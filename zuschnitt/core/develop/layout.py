@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
@@ -17,10 +17,11 @@ from ..geometry.curves import Array, Spline
 from ..plane.contour import Contour
 from ..plane.region import signed_area
 from ..tolerances import OUTLINE
-from .blank import Flat, OutlineSide, StretchMesh
+from .blank import Flat, StretchMesh
 from .outline import RELIEF, Side, Straight, Walk, contour, enclosed_area, total_length
+from .piece import OutlineSide, Piece
 from .sheet_size import SheetSize
-from .tabs import Tabs, tabbed
+from .tabs import Tabbed, Tabs, tabbed
 
 GAP = 10.0
 """Between the pieces of a blank, in mm."""
@@ -178,44 +179,63 @@ def rigid_leaves(flats: list[LaidFace]) -> tuple[RigidLeaf, ...]:
     )
 
 
-def outline_sides(flats: list[LaidFace]) -> list[list[Side]]:
-    """The closed chains of sides round what was laid."""
-    return [[_side(flats[i], flats[i].loops[k][j]) for i, k, j in chain] for chain in _outline_chains(flats)]
-
-
 def _side(flat: LaidFace, coedge: Coedge) -> Side:
     face = flat.unwrapped.face.number
     edge = coedge.edge + 1 if coedge.edge >= 0 else -face if coedge.edge == CUT else 0
     return Side(face, edge, flat.walks(coedge))
 
 
+@dataclass(frozen=True)
+class Rim:
+    """What bounds a piece: closed ``chains`` of sides round the ``faces`` (their numbers) on it, and its ``folds``."""
+
+    chains: list[list[Side]]
+    faces: tuple[int, ...]
+    folds: tuple[Contour, ...] = ()
+
+
+def rims(flats: list[LaidFace], folds: Iterable[tuple[int, Contour]] = ()) -> list[Rim]:
+    """The rims of the pieces that were laid; each of the ``folds`` comes with the number of its piece."""
+    count = 1 + max(flat.piece for flat in flats)
+    found = [Rim([], tuple(sorted(f.unwrapped.face.number for f in flats if f.piece == k))) for k in range(count)]
+    for chain in _outline_chains(flats):
+        sides = [_side(flats[i], flats[i].loops[k][j]) for i, k, j in chain]
+        found[flats[chain[0][0]].piece].chains.append(sides)
+    for piece, fold in folds:
+        found[piece] = replace(found[piece], folds=(*found[piece].folds, fold))
+    return found
+
+
 def flat_of(
-    chains: list[list[Side]],
-    folds: Iterable[Contour],
+    rims: Sequence[Rim],
     leaves: Iterable[Leaf],
-    pieces: int,
     mesh: StretchMesh | None = None,
     tabs: Tabs | None = None,
     messages: tuple[str, ...] = (),
 ) -> Flat:
-    """The flat inside closed chains of sides: its contours, its area and the length of its outline, without tabs."""
+    """The flat within rims: its pieces, its area and the length of its outline, without tabs."""
+    chains = [chain for rim in rims for chain in rim.chains]
     walks = [[walk for side in chain for walk in side.walks] for chain in chains]
-    outline, tab_folds, crowded = (walks, [], 0) if tabs is None or tabs.width == 0 else tabbed(chains, tabs)
+    laid = [Tabbed(walk) for walk in walks] if tabs is None or tabs.width == 0 else tabbed(chains, tabs)
+    pieces, begin = [], 0
+    for rim in rims:
+        mine = laid[begin : begin + len(rim.chains)]
+        begin += len(rim.chains)
+        joined = [
+            OutlineSide(side.face, side.label, side.points())
+            for chain in rim.chains
+            for side in chain
+            if side.edge <= RELIEF or (tabs is not None and side.edge in tabs.owner)
+        ]
+        folds = (*rim.folds, *(fold for one in mine for fold in one.folds))
+        pieces.append(Piece(tuple(contour(one.walks) for one in mine), folds, rim.faces, tuple(joined)))
     return Flat(
-        tuple(contour(chain) for chain in outline),
-        (*folds, *tab_folds),
+        tuple(pieces),
         Correspondence(tuple(leaves)),
         sum(enclosed_area(chain) for chain in walks),
         sum(total_length(chain) for chain in walks),
-        pieces,
         mesh,
-        tuple(
-            OutlineSide(side.face, side.label, side.points())
-            for chain in chains
-            for side in chain
-            if side.edge <= RELIEF or (tabs is not None and side.edge in tabs.owner)
-        ),
-        crowded,
+        sum(one.crowded for one in laid),
         messages,
     )
 
@@ -228,14 +248,11 @@ def beside(flats: Sequence[Flat], gap: float = GAP) -> Flat:
     laid = [flat.moved(motion) for flat, motion in zip(flats, arranged(points, gap), strict=True)]
     meshes = [flat.mesh for flat in laid if flat.mesh is not None]
     return Flat(
-        tuple(c for flat in laid for c in flat.outline),
-        tuple(c for flat in laid for c in flat.folds),
+        tuple(piece for flat in laid for piece in flat.pieces),
         Correspondence(tuple(leaf for flat in laid for leaf in flat.correspondence.leaves)),
         sum(flat.area for flat in laid),
         sum(flat.outline_length for flat in laid),
-        sum(flat.pieces for flat in laid),
         joined_meshes(meshes) if meshes else None,
-        tuple(side for flat in laid for side in flat.sides),
         sum(flat.crowded for flat in laid),
         tuple(message for flat in laid for message in flat.messages),
     )

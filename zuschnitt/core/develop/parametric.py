@@ -15,7 +15,7 @@ from ..geometry.surfaces import Fitted
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
 from .blank import Flat
-from .layout import AS_IT_IS, Joining, flat_of, laid_face, outline_sides, rigid_leaves, spread
+from .layout import AS_IT_IS, Joining, flat_of, laid_face, rigid_leaves, rims, spread
 from .measuring import measured
 
 TABLE = 2001
@@ -96,8 +96,8 @@ def lay_parametric(
     leaves = rigid_leaves(flats)
     by_number = {face.face.number: face for face in unwrapped}
     mesh = measured(form, by_number, Correspondence(leaves), by_number, edge_length, progress)
-    whole = [_whole(f.unwrapped, leaf) for f, leaf in zip(flats, leaves, strict=True)]
-    return flat_of(outline_sides(flats), whole, leaves, len(flats), mesh)
+    whole = [(f.piece, _whole(f.unwrapped, leaf)) for f, leaf in zip(flats, leaves, strict=True)]
+    return flat_of(rims(flats, whole), leaves, mesh)
 
 
 def _whole(face: Unwrapped, leaf: RigidLeaf) -> Contour:

@@ -16,11 +16,13 @@ from ..correspondence import Correspondence, Leaf, RigidLeaf
 from ..form.form import POLE, Before, Coedge, Form
 from ..form.unwrapped import unwrap
 from ..geometry.curves import Array, parameters_within
+from ..plane.containing import depths, parents
 from ..plane.contour import Contour
 from ..plane.region import Region
 from ..tolerances import OUTLINE
 from .blank import Blank, StretchMesh
 from .outline import Walk, contour
+from .piece import Piece, named
 
 FINE = 1e-4
 """What was taken out is flattened to this, in mm."""
@@ -40,12 +42,13 @@ def recut(form: Form, before: Before, blank: Blank, numbers: Sequence[int]) -> B
     outline, area = _outline(blank, whole, rings)
     gone = shapely.union_all(rings) if rings else shapely.Polygon()
     made = tuple(_leaf_of(form, leaves[before.parents[n - 1]], n) for n in numbers)
+    pieces = _pieces(blank.pieces, outline, made)
     figures = replace(
         blank.figures,
         area_form=form.area(numbers),
         area_blank=blank.figures.area_blank - area,
         outline_length=sum(c.length for c in outline),
-        pieces=len([c for c in outline if c.area > 0]),
+        pieces=len(pieces),
     )
     mesh = None if blank.mesh is None else _left(blank.mesh, gone, before, numbers)
     if mesh is not None:
@@ -56,7 +59,36 @@ def recut(form: Form, before: Before, blank: Blank, numbers: Sequence[int]) -> B
             stretch_min=100 * float(mesh.stretch[:, 1].min()),
         )
     return replace(
-        blank, faces=tuple(numbers), outline=outline, correspondence=Correspondence(made), figures=figures, mesh=mesh
+        blank, faces=tuple(numbers), pieces=pieces, correspondence=Correspondence(made), figures=figures, mesh=mesh
+    )
+
+
+def _pieces(before: Sequence[Piece], outline: Sequence[Contour], leaves: Sequence[Leaf]) -> tuple[Piece, ...]:
+    """The pieces within an outline; what stood on those ``before`` stands on the one that it lies nearest to."""
+    above = parents(outline)
+    even = depths(above) % 2 == 0
+    bare = [
+        Piece(tuple(c for k, c in enumerate(outline) if k == outer or (above[k] == outer and not even[k])))
+        for outer in np.flatnonzero(even).tolist()
+    ]
+
+    def on(k: int, at: Array) -> bool:
+        if len(bare) == 1:
+            return True
+        return k == int(np.argmin([shapely.distance(piece.shape, shapely.Point(at)) for piece in bare]))
+
+    middles = [leaf.chart_to_blank(np.array(leaf.region.shape.representative_point().coords))[0] for leaf in leaves]
+    return named(
+        [
+            replace(
+                piece,
+                faces=tuple(sorted(leaf.face for leaf, at in zip(leaves, middles, strict=True) if on(k, at))),
+                folds=tuple(fold for each in before for fold in each.folds if on(k, fold.points.mean(axis=0))),
+                sides=tuple(side for each in before for side in each.sides if on(k, side.points.mean(axis=0))),
+                marks=tuple(mark for each in before for mark in each.marks if on(k, mark.points.mean(axis=0))),
+            )
+            for k, piece in enumerate(bare)
+        ]
     )
 
 

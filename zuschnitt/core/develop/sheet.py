@@ -25,7 +25,7 @@ from ..mesh.triangles import boundary_rings, signed_double_areas
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
 from .blank import Flat, StretchMesh
-from .layout import AS_IT_IS, Joining, arranged, flat_of
+from .layout import AS_IT_IS, Joining, Rim, arranged, flat_of
 from .limits import EQUILATERAL, MOST_TRIANGLES, triangle_count
 from .outline import RELIEF, Side, Walk, seam_name
 from .overlapping import lies_over_itself, separating
@@ -216,7 +216,7 @@ def lay_relaxed(
         blank[mine] = motion.apply(blank[mine])
     sheet = replace(sheet, blank=blank)
     messages = (*_seams_said(sheet.seams), *_mends_said(sheet.mended), *_beside(how, sheet), *_slits_said(sheet))
-    return flat_of(_outline_sides(sheet), (), sheet.leaves, len(sheet.members), sheet.mesh, how.tabs, messages)
+    return flat_of(_rims(sheet), sheet.leaves, sheet.mesh, how.tabs, messages)
 
 
 def _relaxed_pieces(
@@ -388,38 +388,47 @@ def _known_start(meshes: Sequence[ChartMesh], welded: Welded, old: np.ndarray) -
     return start if good else None
 
 
-def _outline_sides(sheet: RelaxedSheet) -> list[list[Side]]:
-    """The outline of the blank: smooth curves through the points along each edge of the form."""
-    meshes, whole, welded, old = sheet.meshes, sheet.whole, sheet.welded, sheet.old
-    cut, blank = sheet.cut, sheet.blank
+def _rims(sheet: RelaxedSheet) -> list[Rim]:
+    """The rims of the pieces: smooth curves through the points along each edge of the form."""
+    faces, corner = faces_of(sheet.meshes), sheet.welded.triangles[:, 0]
+    piece = np.zeros(len(sheet.welded.points_form), int)
+    for k, mine in enumerate(sheet.members):
+        piece[mine] = k
+    found = [Rim([], tuple(np.unique(faces[piece[corner] == k]).tolist())) for k in range(len(sheet.members))]
     edge_of: dict[tuple[int, int], int] = {}
-    for i, mesh in enumerate(meshes):
+    for i, mesh in enumerate(sheet.meshes):
         for low, high, edge, _ in mesh.outline.tolist():
-            a, b = sorted((int(whole.numbers[i][low]), int(whole.numbers[i][high])))
-            edge_of[a, b] = edge * len(meshes) + i
-    chains: list[list[Side]] = []
-    for ring in boundary_rings(welded.triangles):
-        was = old[ring]
-        spans = zip(was.tolist(), np.roll(was, -1).tolist(), strict=True)
-        edges = [_edge_of(min(span), max(span), edge_of, cut, len(whole.points_form), len(meshes)) for span in spans]
-        # a side ends where another edge begins, and at the tip of a relief, where the outline turns back
-        tips = np.roll(was, 1) == np.roll(was, -1)
-        turns = [i for i in range(len(edges)) if edges[i] != edges[i - 1] or tips[i]]
-        if not turns:
-            points = blank[np.r_[ring, ring[:1]]]
-            edge, face = divmod(edges[0], len(meshes))
-            number = meshes[face].unwrapped.face.number
-            side = Side(number, _named(edge, number, sheet.put_in), [_smooth(points, periodic=True)])
-            chains.append([side])
-            continue
-        chain = []
-        for start, end in zip(turns, [*turns[1:], turns[0] + len(ring)], strict=True):
-            index = ring[np.arange(start, end + 1) % len(ring)]
-            edge, face = divmod(edges[start], len(meshes))
-            number = meshes[face].unwrapped.face.number
-            chain.append(Side(number, _named(edge, number, sheet.put_in), [_smooth(blank[index])]))
-        chains.append(chain)
-    return chains
+            a, b = sorted((int(sheet.whole.numbers[i][low]), int(sheet.whole.numbers[i][high])))
+            edge_of[a, b] = edge * len(sheet.meshes) + i
+    for ring in boundary_rings(sheet.welded.triangles):
+        found[piece[ring[0]]].chains.append(_sides(sheet, ring, edge_of))
+    return found
+
+
+def _sides(sheet: RelaxedSheet, ring: np.ndarray, edge_of: dict[tuple[int, int], int]) -> list[Side]:
+    """The sides along one ring of points (n,): each ends where another edge begins, and at the tip of a relief.
+
+    ``edge_of`` has for two points of the whole their edge, with the face's index in the last place.
+    """
+    meshes, blank, was = sheet.meshes, sheet.blank, sheet.old[ring]
+
+    def side(edge: int, walk: Walk) -> Side:
+        edge, face = divmod(edge, len(meshes))
+        number = meshes[face].unwrapped.face.number
+        return Side(number, _named(edge, number, sheet.put_in), [walk])
+
+    spans = zip(was.tolist(), np.roll(was, -1).tolist(), strict=True)
+    count = len(sheet.whole.points_form)
+    edges = [_edge_of(min(span), max(span), edge_of, sheet.cut, count, len(meshes)) for span in spans]
+    tips = np.roll(was, 1) == np.roll(was, -1)  # there the outline turns back
+    turns = [i for i in range(len(edges)) if edges[i] != edges[i - 1] or tips[i]]
+    if not turns:
+        return [side(edges[0], _smooth(blank[np.r_[ring, ring[:1]]], periodic=True))]
+    found = []
+    for start, end in zip(turns, [*turns[1:], turns[0] + len(ring)], strict=True):
+        index = ring[np.arange(start, end + 1) % len(ring)]
+        found.append(side(edges[start], _smooth(blank[index])))
+    return found
 
 
 def _edge_of(a: int, b: int, edge_of: dict, cut: dict[int, int], points: int, faces: int) -> int:

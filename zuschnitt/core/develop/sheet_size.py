@@ -10,8 +10,8 @@ import shapely
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
-from ..plane.contour import Contour
 from ..tolerances import OUTLINE
+from .piece import Piece
 
 TURNS = np.linspace(0, np.pi / 2, 91)[:-1]
 """These turns are tried besides those that lay a side of the piece along the sheet."""
@@ -64,10 +64,10 @@ class SheetSize:
         upwards = np.ptp(np.multiply.outer(sine, hull[:, 0]) + np.multiply.outer(cosine, hull[:, 1]), axis=1)
         return np.asarray(np.maximum(across - room[0], upwards - room[1]))
 
-    def require(self, outline: Sequence[Contour]) -> None:
-        """Raises CannotBeDone where a piece of a finished outline, tabs and all, does not fit."""
+    def require(self, pieces: Sequence[Piece]) -> None:
+        """Raises CannotBeDone where a finished piece, tabs and all, does not fit."""
         whole = SheetSize(self.width, self.height)
-        rings = [contour.flattened(OUTLINE) for contour in outline if contour.area > 0]
+        rings = [np.vstack([contour.flattened(OUTLINE) for contour in piece.outline]) for piece in pieces]
         large = [ring for ring in rings if whole.turn(ring) is None]
         if large:
             box = shapely.minimum_rotated_rectangle(shapely.MultiPoint(large[0]))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
@@ -36,31 +36,38 @@ class Tabs:
     owner: Mapping[int, int]
 
 
-def tabbed(chains: Sequence[Sequence[Side]], tabs: Tabs) -> tuple[list[list[Walk]], list[Contour], int]:
-    """The outline's walks with the tabs, the lines at which the tabs fold, and how many tabs had no room."""
+@dataclass
+class Tabbed:
+    """A chain of the outline with its tabs: its ``walks``, the ``folds`` of the tabs, how many were too ``crowded``."""
+
+    walks: list[Walk] = field(default_factory=list)
+    folds: list[Contour] = field(default_factory=list)
+    crowded: int = 0
+
+
+def tabbed(chains: Sequence[Sequence[Side]], tabs: Tabs) -> list[Tabbed]:
+    """The chains of the outline with the tabs for which there is room."""
     room = _Room([shapely.buffer(Region((ring,)).shape, -SHRUNK) for ring in _rings(chains)])
     done: set[int] = set()
-    folds: list[Contour] = []
-    crowded = 0
     outline = []
     for chain in chains:
-        walks: list[Walk] = []
+        made = Tabbed()
         for side in chain:
             if side.edge == 0 or side.edge in done or tabs.owner.get(side.edge) != side.face:
-                walks.extend(side.walks)
+                made.walks.extend(side.walks)
                 continue
             points = side.points()
             tab = _with_room(points, tabs, room)
             if tab is None:
-                crowded += 1
-                walks.extend(side.walks)
+                made.crowded += 1
+                made.walks.extend(side.walks)
                 continue
             done.add(side.edge)
             room.add(shapely.buffer(_between(tab), -SHRUNK))
-            walks.extend(_line(a, b) for a, b in pairwise(tab))
-            folds.append(contour(side.walks, "BEND_DOWN", f"tab {side.label}", closed=False))
-        outline.append(walks)
-    return outline, folds, crowded
+            made.walks.extend(_line(a, b) for a, b in pairwise(tab))
+            made.folds.append(contour(side.walks, "BEND_DOWN", f"tab {side.label}", closed=False))
+        outline.append(made)
+    return outline
 
 
 def _rings(chains: Sequence[Sequence[Side]]) -> list[Array]:

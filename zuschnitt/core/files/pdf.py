@@ -20,6 +20,8 @@ MM = 72 / 25.4
 RULE = 100.0
 """Length of the rule that the printer is checked with, in mm."""
 ROW = 5.5
+MOST_NAMED = 6
+"""No more pieces than this are named at the foot of a page."""
 COLUMNS = (0.0, 40.0, 72.0, 96.0, 120.0)
 """Height of a row, and where the columns of a bend table begin, in mm."""
 DASHES = {"BEND_UP": (4, 2), "BEND_DOWN": (5, 1.5, 1, 1.5), "REFERENCE": (1, 1.5), "RELIEF": (2, 1)}
@@ -124,7 +126,7 @@ def _joins(canvas, pages: Pages, page: Page) -> None:
 def _foot(canvas, pages: Pages, page: Page, number: int, title: str) -> None:
     """The name of the page, the scale and the rule, in the lower margin."""
     scale = "1 : 1" if pages.scale == 1 else f"{pages.scale:g} : 1" if pages.scale > 1 else f"1 : {1 / pages.scale:g}"
-    about = f"{page.name}   page {number + 1} of {len(pages.pages)}   {scale}   {title}"
+    about = f"{page.name}   page {number + 1} of {len(pages.pages)}   {scale}{_pieces_on(page)}   {title}"
     if pages.limit:
         about += f"   map to ±{pages.limit:g} %"
     write_text(canvas, about, 2.8, MARGIN, 3.4, 0)
@@ -145,6 +147,14 @@ def _foot(canvas, pages: Pages, page: Page, number: int, title: str) -> None:
         write_text(canvas, words, 2.4, right + 2.5, base, 0)
     else:
         write_text(canvas, words, 2.4, right - RULE, base + 3.2, 0)
+
+
+def _pieces_on(page: Page) -> str:
+    """Which pieces lie on a page, where they have names."""
+    if not page.pieces:
+        return ""
+    named = ", ".join(page.pieces[:MOST_NAMED]) + (" ..." if len(page.pieces) > MOST_NAMED else "")
+    return f"   {'piece' if len(page.pieces) == 1 else 'pieces'} {named}"
 
 
 def _bend_table(canvas, pages: Pages, title: str) -> None:

@@ -115,11 +115,13 @@ def parts_of(contours: Sequence[Contour], name: str) -> list[Part]:
     if not outer:
         raise Refused(f"{name} has no closed contour that is cut, so there is no part in it; close its outline.")
     rest = [c for c in contours if not any(c is cut[k] for k in outer) and c.layer != "REFERENCE"]
+    apart = len({cut[k].name for k in outer} - {""}) == len(outer)  # the pieces of a blank have names of their own
     made = []
     for number, k in enumerate(outer, 1):
         shape = shapely.make_valid(shapely.Polygon(cut[k].flattened(FLAT))).buffer(FLAT)
         shapely.prepare(shape)
         mine = [c for c in rest if shape.covers(shapely.Point(c.points[0]))]
         mine.sort(key=lambda c: (c.layer in CUTS, abs(c.area) if c.closed else 0.0))
-        made.append(Part(name if len(outer) == 1 else f"{name}-{number}", cut[k], tuple(mine)))
+        own = cut[k].name if apart else str(number)
+        made.append(Part(name if len(outer) == 1 else f"{name}-{own}", cut[k], tuple(mine)))
     return made

@@ -11,6 +11,7 @@ from ..correspondence import Rigid, RigidLeaf
 from ..develop.assembly import Assembly
 from ..develop.blank import Blank
 from ..develop.developing import develop
+from ..develop.piece import Piece
 from ..develop.placing import Hold
 from ..errors import CannotBeDone
 from ..form.form import Form
@@ -50,7 +51,7 @@ def sheet_blank(part: SheetPart, folded: Form, stage: float = 1.0, progress: Pro
     blank = _laid_out(part, blank, of_zones, stage)
     loops = tuple(contour(loop) for loop in outline(part))
     folds = tuple(fold for line in bend_lines(part) for fold in bend_contours(line))
-    return replace(blank, outline=loops, folds=folds, sides=())
+    return replace(blank, pieces=(Piece(loops, folds, blank.faces),))
 
 
 def _laid_out(part: SheetPart, blank: Blank, of_zones: Sequence[Sequence[int]], stage: float) -> Blank:

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from ..develop.blank import Blank
-from ..develop.labels import letter
+from ..develop.piece import Piece, letter
 from ..develop.stretch_scale import colours, mapped, scale_limit
 from ..develop.strokes import strokes
 from ..errors import CannotBeDone, Refused
@@ -50,7 +50,8 @@ def paged(
         height = min(height, max(x1 - x0, y1 - y0) * scale + 2 * MARGIN + 1)
     layouts = [_laid(contours, size, overlap, scale) for size in ((width, height), (height, width))]
     chosen = min(layouts, key=lambda layout: len(layout[1]))
-    made = Pages(tuple(contours), chosen[0], chosen[1], overlap, scale)
+    pages = tuple(replace(page, pieces=_on(page, blank.pieces)) for page in chosen[1])
+    made = Pages(tuple(contours), chosen[0], pages, overlap, scale)
     if shown == "lines" or blank.mesh is None:
         return made
     mesh = blank.mesh
@@ -60,6 +61,12 @@ def paged(
     ends = np.stack([principal.points_blank - half, principal.points_blank + half], axis=1)
     corners, shades = mesh.points_blank[mesh.triangles], colours(mapped(mesh.stretch, shown), limit)
     return replace(made, corners=corners, shades=shades, strokes=ends, limit=limit)
+
+
+def _on(page: Page, pieces: Sequence[Piece]) -> tuple[str, ...]:
+    """The names of the pieces that lie on a page."""
+    field = shapely.box(*page.low, *page.high)
+    return tuple(sorted(piece.name for piece in pieces if piece.name and piece.shape.intersects(field)))
 
 
 def _laid(

@@ -14,7 +14,7 @@ from ..plane.contour import Contour
 class Page:
     """A page ``name`` (row by letter, column by number) that shows the blank from ``low`` (2,) to ``high`` (2,), in mm.
 
-    ``row`` and ``column`` count from the upper left, from 0.
+    ``row`` and ``column`` count from the upper left, from 0. ``pieces`` are the names of those that lie on it.
     """
 
     name: str
@@ -22,6 +22,7 @@ class Page:
     high: Array
     row: int
     column: int
+    pieces: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
