@@ -122,6 +122,28 @@ def test_a_started_window_has_imported_nothing_that_computes():
     assert said.stdout.strip() == "[]"
 
 
+def test_what_a_window_reads_back_needs_nothing_that_computes():
+    """The demo opened again shows kept results at once: what they hold stands in files that import nothing slow."""
+    import subprocess
+    import sys
+
+    held = (
+        "carry.carried carry.tracing correspondence develop.blank develop.compared developable.layers form.charts "
+        "form.form form.made_body geometry.ruled_flat nesting.sheet panels.panel plane.artwork reliefs.relief "
+        "ribs.ribs sheet.making sheet.verdicts shop.printed"
+    )
+    names = [*(f"zuschnitt.core.{name}" for name in held.split()), "zuschnitt.standins.laser.machine"]
+    names += ["zuschnitt.standins.press.brake", "zuschnitt.standins.press.flat"]
+    code = (
+        "import sys, importlib; [importlib.import_module(name) for name in sys.argv[1:]]; "
+        "slow = ('OCP', 'scipy', 'ezdxf', 'trimesh', 'manifold3d', 'svgelements', 'fontTools'); "
+        "print([m for m in sys.modules if m.split('.')[0] in slow])"
+    )
+    call = [sys.executable, "-c", code, *names]
+    said = subprocess.run(call, cwd=ROOT.parent, check=True, capture_output=True, text=True)
+    assert said.stdout.strip() == "[]"
+
+
 def test_an_operation_stands_in_the_file_of_its_name():
     """So that a command imports those it needs, and no other."""
     from zuschnitt.core.operations.registry import entries

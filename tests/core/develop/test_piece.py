@@ -23,7 +23,9 @@ def blank_of(job):
 
 CASES = {
     "a box apart": lambda form: develop(form("box"), range(1, 7), assembly=Assembly(apart=True)),
-    "a box with tabs": lambda form: develop(form("box"), range(1, 7), assembly=Assembly(apart=True, tab=4.0, tab_angle=60.0)),
+    "a box with tabs": lambda form: develop(
+        form("box"), range(1, 7), assembly=Assembly(apart=True, tab=4.0, tab_angle=60.0)
+    ),
     "a lid in gores": lambda form: blank_of(Job().added("make_dome").added("develop", faces="all")),
     "patches": lambda form: develop(form("tube"), range(1, 4), "parametric"),
 }

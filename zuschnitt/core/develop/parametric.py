@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..correspondence import Correspondence, RigidLeaf
-from ..form.charts import Chart, ScaledChart, orientation
+from ..form.charts import Chart, EvenChart, ScaledChart, orientation
 from ..form.form import Face, Form
 from ..form.unwrapped import Unwrapped, plain_box, plain_window
 from ..geometry.curves import Array
@@ -20,30 +20,6 @@ from .measuring import measured
 
 TABLE = 2001
 """Entries of the tables of arc lengths; between them parameters are spread evenly."""
-
-
-@dataclass(frozen=True)
-class EvenChart(Chart):
-    """Each parameter by the length of the patch's middle line along it: ``table_u``, ``table_v`` (k, 2)
-    of parameter and length in mm."""
-
-    table_u: Array = None  # type: ignore[assignment]
-    table_v: Array = None  # type: ignore[assignment]
-
-    def _to_plane(self, uv: Array) -> Array:
-        return np.array([_looked_up(uv[:, k], *table.T) for k, table in enumerate((self.table_u, self.table_v))]).T
-
-    def _from_plane(self, xy: Array) -> Array:
-        return np.array(
-            [_looked_up(xy[:, k], *table.T[::-1]) for k, table in enumerate((self.table_u, self.table_v))]
-        ).T
-
-
-def _looked_up(values: Array, known: Array, result: Array) -> Array:
-    """Linear between the entries, and on beyond both ends."""
-    k = np.clip(np.searchsorted(known, values) - 1, 0, len(known) - 2)
-    slope = (result[k + 1] - result[k]) / (known[k + 1] - known[k])
-    return result[k] + (values - known[k]) * slope
 
 
 def patch_chart(face: Face, even: bool) -> Unwrapped:

@@ -147,6 +147,30 @@ class ScaledChart(Chart):
 
 
 @dataclass(frozen=True)
+class EvenChart(Chart):
+    """Each parameter by the length of the patch's middle line along it: ``table_u``, ``table_v`` (k, 2)
+    of parameter and length in mm."""
+
+    table_u: Array = None  # type: ignore[assignment]
+    table_v: Array = None  # type: ignore[assignment]
+
+    def _to_plane(self, uv: Array) -> Array:
+        return np.array([_looked_up(uv[:, k], *table.T) for k, table in enumerate((self.table_u, self.table_v))]).T
+
+    def _from_plane(self, xy: Array) -> Array:
+        return np.array(
+            [_looked_up(xy[:, k], *table.T[::-1]) for k, table in enumerate((self.table_u, self.table_v))]
+        ).T
+
+
+def _looked_up(values: Array, known: Array, result: Array) -> Array:
+    """Linear between the entries, and on beyond both ends."""
+    k = np.clip(np.searchsorted(known, values) - 1, 0, len(known) - 2)
+    slope = (result[k + 1] - result[k]) / (known[k + 1] - known[k])
+    return result[k] + (values - known[k]) * slope
+
+
+@dataclass(frozen=True)
 class FlatChart(Chart):
     """A face that was found to be developable, by its flat."""
 

@@ -7,7 +7,6 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..developable.ruled import ruled_surface
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from ..geometry.ruled_flat import DEVELOPABLE, ruled_flat
@@ -76,6 +75,8 @@ def _require_apart(first: Track, second: Track, size: float) -> None:
 
 
 def _made(t: Array, a: Array, b: Array, breaks, turned: bool, second: Track) -> Panel:
+    from ..developable.ruled import ruled_surface  # slow to import
+
     pieces = [(t[i : j + 1], a[i : j + 1], b[i : j + 1]) for i, j in pairwise(breaks)]
     surface = ruled_surface(pieces)
     flat = ruled_flat(surface, 0, np.r_[0.0, surface.breaks_u, 1.0], (0.0, 1.0))

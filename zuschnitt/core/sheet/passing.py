@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..geometry.curves import Array
-from ..solids.by_mesh import MeshBody
 from .part import SheetPart
 from .pieces import zone_bodies
+
+if TYPE_CHECKING:
+    from ..solids.by_mesh import MeshBody
 
 SHRUNK = 0.02
 """All zones are made smaller by this part of the thickness on all sides, so that those that only touch stay apart."""

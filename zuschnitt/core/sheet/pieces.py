@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 
 from ..geometry.curves import Array
 from ..geometry.surfaces import Frame
-from ..solids.by_mesh import MeshBody
 from .cone_roll import ConeRoll
 from .part import Roll, SheetPart, Zone
 from .zones import region
+
+if TYPE_CHECKING:
+    from ..solids.by_mesh import MeshBody
 
 MOST = 200
 """No rolled zone is divided into more strips than this."""
@@ -23,6 +26,8 @@ def zone_bodies(
     part: SheetPart, k: int, frame: Frame, stage: float, sag: float, inset: float = 0.0
 ) -> Iterator[MeshBody]:
     """The pieces of a zone as bodies. ``frame`` is its own at that stage between flat and folded."""
+    from ..solids.by_mesh import MeshBody  # slow to import
+
     low, high = inset - part.thickness, -inset
 
     def placed(points: Array) -> Array:

@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
-from scipy.optimize import brentq
 
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Line
@@ -261,6 +260,8 @@ def _mapped(step: Step, through: Callable[[Array], Array]) -> Step:
 
 def _split(step: Step, ridge: float) -> list[Step]:
     """A step in pieces that end where it crosses an angle."""
+    from scipy.optimize import brentq  # slow to import
+
     t = np.linspace(step.start, step.end, LOOKED_AT)
     off = step.curve.evaluate(t)[:, 0] - ridge
     off[np.abs(off) < LEAST * 1e-3] = 0.0

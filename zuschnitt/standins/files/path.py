@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 Array = NDArray[np.float64]
 FINE = 0.002
@@ -102,6 +101,8 @@ def chained(pieces: list[Path], near: float, apart: str = "") -> list[Path]:
     """
     if not pieces:
         return []
+    from scipy.spatial import cKDTree  # slow to import
+
     ends = cKDTree(np.array([end for piece in pieces for end in (piece.spans[0].start, piece.spans[-1].end)]))
     whole = [piece.layer == apart or (piece.gap <= near and len(piece.spans) > 1) for piece in pieces]
     made: list[Path] = []

@@ -22,8 +22,7 @@ class _Lines(QWidget):
         super().__init__()
         self.shown: list[Entry] = []
         self.chosen = 0
-        self.setMouseTracking(True)
-        self.narrow("")
+        self.setMouseTracking(True)  # what is shown is asked for when the list opens: it imports every operation
 
     def narrow(self, text: str) -> None:
         words = text.lower().split()

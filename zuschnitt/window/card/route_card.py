@@ -152,8 +152,9 @@ class RouteCard(QWidget):
     def _often_next(self) -> list[tuple[str, str]]:
         row = self.session.selected_row
         if row is None:
-            begins = [(key, known.begins) for key, known in entries().items() if known.begins]
-            return [] if self.session.job.rows else begins
+            if self.session.job.rows:
+                return []
+            return [(key, known.begins) for key, known in entries().items() if known.begins]
         outcome = self.session.outcome(row)
         given = row.gives if outcome is None else [result.kind for result in outcome.results]
         return [offer for kind in row.gives if kind in kinds() and kind in given for offer in kinds()[kind].follows]
