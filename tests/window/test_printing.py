@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QSize
@@ -10,7 +12,10 @@ from PyQt6.QtPdf import QPdfDocument
 
 from zuschnitt.core.develop.developing import develop
 from zuschnitt.core.files.pdf import pdf_bytes
+from zuschnitt.core.files.pdf_back import require_same_pages
 from zuschnitt.core.form.build import turned_body
+from zuschnitt.core.plane.contour import Contour
+from zuschnitt.core.plane.lettering import lettering
 from zuschnitt.core.shop.cut_drawing import drawing
 from zuschnitt.core.shop.pages import MARGIN, paged
 
@@ -53,3 +58,18 @@ def test_a_printed_blank_is_as_large_as_it_is(qapp, tmp_path):
         edges = np.flatnonzero(np.diff(np.r_[0, row.astype(int), 0]))
         longest = max(longest, int((edges[1::2] - edges[::2]).max(initial=0)))
     assert longest / PER_MM == pytest.approx(100, abs=0.4)
+
+
+def test_what_lies_within_a_printed_letter_stays_open(qapp, tmp_path):
+    """Edge numbers such as 6 and 8 were blots."""
+    plate = Contour.polyline([[0, 0], [120, 0], [120, 80], [0, 80]], True)
+    letters = [replace(c.moved(at=(20, 20)), layer="TEXT") for c in lettering("80", 60.0)[0]]
+    blank = develop(turned_body([(20, 0), (45, 70)]), [1])
+    path = tmp_path / "letters.pdf"
+    made = paged(blank, [plate, *letters])
+    content = pdf_bytes(made, "letters")
+    require_same_pages(content, made)
+    path.write_bytes(content)
+    ink = (rendered(path)[EDGE:-EDGE, EDGE:-EDGE] > 60).sum() / PER_MM**2
+    area = sum(c.area for c in letters)  # those within run the other way round
+    assert ink == pytest.approx(abs(area), rel=0.15) and ink < 0.8 * sum(abs(c.area) for c in letters)

@@ -63,16 +63,21 @@ def _field(canvas, pages: Pages, page: Page, boxes: list[tuple[Array, Array]]) -
         _map(canvas, placed(pages.corners), pages.shades, pages.paper)
     canvas.setLineCap(1)
     canvas.setLineJoin(1)
+    letters = []
     for contour, (low, high) in zip(pages.contours, boxes, strict=True):
         if (low > page.high).any() or (high < page.low).any():
             continue
-        written = contour.layer == "TEXT" and contour.closed
+        points = placed(contour.flattened(ARTWORK / pages.scale))
+        if contour.layer == "TEXT" and contour.closed:
+            letters.append(points)
+            continue
         canvas.setStrokeColorRGB(*colour_of(contour))
-        canvas.setFillColorRGB(*colour_of(contour))
         canvas.setLineWidth(0.35 if contour.layer == "CUT" else 0.2)
         canvas.setDash(list(DASHES.get(contour.layer, ())))
-        points = placed(contour.flattened(ARTWORK / pages.scale))
-        canvas.drawPath(path_of(canvas, [points], contour.closed), stroke=not written, fill=written)
+        canvas.drawPath(path_of(canvas, [points], contour.closed), stroke=1, fill=0)
+    if letters:  # together, so that what lies within a letter stays open
+        canvas.setFillColorRGB(*_rgb(LAYERS["TEXT"]))
+        canvas.drawPath(path_of(canvas, letters, True), stroke=0, fill=1, fillMode=0)
     canvas.setDash([])
     if pages.strokes is not None:
         canvas.setStrokeColorRGB(*_rgb(LAYERS["CUT"]))
