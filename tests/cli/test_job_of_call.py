@@ -13,7 +13,7 @@ import trimesh
 from ..parts import write
 from .test_commands import call, refused
 
-PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance", "ribs", "assembly", "sheet")
+PARTS = ("blank", "curves", "panels", "compared", "thinned", "distance", "ribs", "assembly", "sheet", "laser", "press")
 """Parts of a report that both have."""
 
 
@@ -28,6 +28,11 @@ def files(tmp_path_factory):
     (folder / "art.svg").write_text(
         '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20">'
         '<path d="M2,2 L18,4 L9,17 Z"/><circle cx="9" cy="8" r="4"/></svg>'
+    )
+    (folder / "angle.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="124mm" height="84mm" viewBox="-2 -2 124 84">'
+        '<g class="CUT"><path d="M0,0 H120 V80 H0 Z"/></g>'
+        '<g class="BEND_UP"><path data-angle="90" data-radius="2" data-allowance="4.5" d="M30,0 V80"/></g></svg>'
     )
     turn = np.linspace(0, 2 * np.pi, 61)
     rings = [[[r * np.cos(t), r * np.sin(t), z] for t in turn] for r, z in ((40, 0), (40, 60), (25, 90))]
@@ -64,6 +69,8 @@ CALLS = {
     ),
     "compare-curves": ("cone.step", "dome.stl"),
     "compare": ("dome.stl", "--ways", "relaxed,parametric"),
+    "check": ("angle.svg", "--kerf", "0.3", "--feed", "2500"),
+    "press": ("angle.svg",),
 }
 
 

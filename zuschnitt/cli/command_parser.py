@@ -115,6 +115,7 @@ def _check(parser: argparse.ArgumentParser) -> None:
     _mesh(parser)
     _developing(parser)
     parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    parser.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
     parser.add_argument("--quiet", action="store_true", help="no progress")
 
 
@@ -359,6 +360,7 @@ def _materials(parser: argparse.ArgumentParser) -> None:
 def _press(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("drawing", type=Path, help="a flat with bend lines, DXF or SVG")
     parser.add_argument("--report", type=Path, metavar="FILE.json", help="the figures as JSON")
+    parser.add_argument("--as-job", type=Path, metavar="FILE.zuschnitt", help="this call as a job, to be opened")
     parser.add_argument("--quiet", action="store_true", help="no progress")
 
 

@@ -4,30 +4,18 @@ from __future__ import annotations
 
 from argparse import Namespace
 
-from ..core.errors import CannotBeDone, Refused
-from ..core.files.atomic import write_whole
-from ..core.files.reading import content_of
-from ..core.files.report import report, report_bytes
+from ..core.errors import CannotBeDone
 from ..core.progress import Progress
-from ..core.results.brake_plan import BrakePlanResult
-from ..standins.files.path import UnreadableError
-from ..standins.press.brake import Step, planned
-from ..standins.press.flat import read
-from .terminal import say
+from ..standins.press.brake import Step
+from .job_of_call import JobOfCall
 
 
 def press(options: Namespace, progress: Progress) -> None:
-    content = content_of(options.drawing)
-    try:
-        flat = read(content, options.drawing.name)
-    except UnreadableError as error:
-        raise Refused(str(error)) from None
-    progress.step(0.2, "looking for an order")
-    plan = planned(flat)
-    if options.report:
-        about = report("press", options.drawing, **BrakePlanResult(plan, flat).report())
-        write_whole(options.report, report_bytes(about))
-    say([_line(k, step) for k, step in enumerate(plan.steps, 1)])
+    call = JobOfCall(options, progress, options.drawing.stem)
+    row = call.add("bend_file", file=call.file(options.drawing))
+    call.leave_unsaid(row)  # what cannot be bent is said at the end
+    plan = call.value(row)
+    call.finish("press", options.drawing, [_line(k, step) for k, step in enumerate(plan.steps, 1)])
     if not plan.possible:
         first = next(s for s in plan.steps if s.collides)
         raise CannotBeDone(

@@ -10,7 +10,7 @@ from zuschnitt.core.errors import Refused
 from zuschnitt.core.files.dxf import read_dxf
 from zuschnitt.core.form.deviation import gaps_to
 from zuschnitt.core.job.evaluate import run_all
-from zuschnitt.core.job.route import Job
+from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.results.result import Printing
 
 
@@ -154,3 +154,29 @@ def test_the_nearest_place_on_curves_of_long_and_short_spans_is_certain():
     share = np.clip(((points[:, None] - start) * along).sum(axis=2) / (along**2).sum(axis=1), 0, 1)
     true = np.linalg.norm(points[:, None] - start - share[..., None] * along, axis=2).min(axis=1)
     assert gaps_to(curves)(points) == pytest.approx(true, abs=1e-9)
+
+
+def with_file(job, name, content):
+    return job.with_asset(Asset(name, content))
+
+
+def test_a_file_from_elsewhere_is_read_as_it_is():
+    """What leaves as a cut file comes back as one: the same run, the same order of bends."""
+    job = shop_job()
+    states = run_all(job)
+    cut, flat = (states[job.row(number).id].outcome for number in (30, 90))
+    files = job
+    for name, found in (("cone.dxf", cut), ("flat.dxf", flat)):
+        files = with_file(files, name, found.writer("dxf").content("dxf", name, Printing()))
+    own = last(job.added("check_cut", drawing=job.row(30).id, back="drawn"))
+    again = last(files.added("check_file", file="cone.dxf", back="drawn", blank=job.row(20).id))
+    assert again.result("laser").report() == own.result("laser").report()
+    assert again.result("held").report() == own.result("held").report()
+    plan = last(files.added("bend_file", file="flat.dxf"))
+    assert plan.value.possible and sorted(plan.value.order) == [1, 2, 3, 4]
+    with pytest.raises(Refused, match="No blank of a form is named"):
+        last(Job().with_asset(files.assets["cone.dxf"]).added("check_file", file="cone.dxf", back="drawn"))
+    with pytest.raises(Refused, match="no bend lines"):
+        last(files.added("bend_file", file="cone.dxf"))
+    with pytest.raises(Refused):
+        last(with_file(Job(), "no.dxf", b"nothing").added("check_file", file="no.dxf"))

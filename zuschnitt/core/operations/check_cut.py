@@ -8,10 +8,9 @@ from typing import Any, ClassVar
 from ..errors import Refused
 from ..parameters import choice, number, origin, source
 from ..progress import Progress
-from ..results.held import HeldResult
-from ..results.laser import LaserResult
-from ..results.result import Figure, Outcome, outcome
+from ..results.result import Outcome
 from .registry import operation
+from .shop_outcome import BACK, cut_by_laser
 
 
 @operation(
@@ -32,15 +31,7 @@ class CheckCut:
     pierce: Any = number(0.3, "", "seconds for each pierce", low=0)
     done: Any = number(100, "%", "how much of its way is shown as done: scrub it", low=0, high=100)
 
-    back: Any = choice(
-        "no",
-        {
-            "no": "left flat",
-            "drawn": "held against its form, as drawn",
-            "compensated": "held against its form, kerf put back",
-        },
-        "whether the cut part is formed back",
-    )
+    back: Any = choice("no", BACK, "whether the cut part is formed back")
     blank: Any = origin("drawing", "blank")
     form: Any = origin("drawing", "form")
 
@@ -53,25 +44,11 @@ class CheckCut:
     )
 
     def run(self, progress: Progress) -> Outcome:
-        from ...standins.files.path import UnreadableError
-        from ...standins.laser.machine import Laser, run
+        from ...standins.laser.machine import Laser
         from ..files.dxf import dxf_bytes
 
-        progress.step(0.2, "writing the cut file")
-        content = dxf_bytes(self.drawing)
-        progress.step(0.4, "running the laser")
-        try:
-            made = run(content, "cut.dxf", Laser(self.kerf, self.feed, self.rapid, self.pierce))
-        except UnreadableError as error:
-            raise Refused(str(error)) from None
-        said = tuple(fault.text for fault in made.faults[:1])
-        if self.back == "no":
-            return outcome(LaserResult(made), messages=said)
-        if self.blank is None or self.form is None:
+        if self.back != "no" and (self.blank is None or self.form is None):
             raise Refused("This cut file comes from no blank of a form, so it cannot be formed back; leave it flat.")
-        from ..shop.formed_back import held_formed_back
-
-        progress.step(0.7, "forming back")
-        held, area = held_formed_back(made, self.form, self.blank, self.kerf if self.back == "compensated" else 0.0)
-        larger = Figure("cut area against the blank", f"{area:+.4f} mm²", "blank")
-        return outcome(LaserResult(made), HeldResult(held), messages=said, more=(larger,))
+        progress.step(0.2, "writing the cut file")
+        laser = Laser(self.kerf, self.feed, self.rapid, self.pierce)
+        return cut_by_laser(dxf_bytes(self.drawing), "cut.dxf", laser, self.back, self.blank, self.form, progress)
