@@ -207,18 +207,18 @@ def rims(flats: list[LaidFace], folds: Iterable[tuple[int, Contour]] = ()) -> li
 
 
 def flat_of(
-    rims: Sequence[Rim],
+    bounded: Sequence[Rim],
     leaves: Iterable[Leaf],
     mesh: StretchMesh | None = None,
     tabs: Tabs | None = None,
     messages: tuple[str, ...] = (),
 ) -> Flat:
     """The flat within rims: its pieces, its area and the length of its outline, without tabs."""
-    chains = [chain for rim in rims for chain in rim.chains]
+    chains = [chain for rim in bounded for chain in rim.chains]
     walks = [[walk for side in chain for walk in side.walks] for chain in chains]
     laid = [Tabbed(walk) for walk in walks] if tabs is None or tabs.width == 0 else tabbed(chains, tabs)
     pieces, begin = [], 0
-    for rim in rims:
+    for rim in bounded:
         mine = laid[begin : begin + len(rim.chains)]
         begin += len(rim.chains)
         joined = [
