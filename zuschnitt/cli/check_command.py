@@ -5,7 +5,9 @@ from __future__ import annotations
 from argparse import Namespace
 
 from ..core.errors import CannotBeDone
+from ..core.operations.shop_outcome import not_cut
 from ..core.progress import Progress
+from ..core.results.held import HeldResult
 from ..core.wording import counted
 from .job_of_call import JobOfCall
 from .rows_of_call import developed
@@ -30,20 +32,18 @@ def check(options: Namespace, progress: Progress) -> None:
     call.leave_unsaid(*(each.id for each in call.job.rows))
     found = {result.kind: result for result in call.outcome(row).results}
     made = found["laser"].value
-    parts = {key: part for result in found.values() for key, part in result.report().items()}
     lines = [
         f"{counted(len(made.cuts), 'contour')} cut, {made.length_cut:.1f} mm; marked {made.length_mark:.1f} mm; "
         f"rapid {made.length_rapid:.1f} mm; {made.seconds:.1f} s",
         *(fault.text for fault in made.faults),
     ]
-    if "held" in parts:
-        held = parts["held"]
+    if isinstance(back_on := found.get("held"), HeldResult):
+        held = back_on.value
         lines.append(
-            f"formed back: off the form by {held['deviation_max']:.4f} mm at most, {held['deviation_mean']:.4f} mm "
-            f"in the mean; area {held['area_difference']:+.4f} mm²"
+            f"formed back: off the form by {held.largest:.4f} mm at most, {held.mean:.4f} mm "
+            f"in the mean; area {back_on.area:+.4f} mm²"
         )
-    messages = [f"The laser cannot cut {kind}; it was left out." for kind in sorted(set(made.left_out))]
-    call.finish("check", options.drawing, lines, messages)
+    call.finish("check", options.drawing, lines, not_cut(made))
     if made.spoilt:
         spoiling = [fault for fault in made.faults if fault.kind != "outside"]
         raise CannotBeDone(

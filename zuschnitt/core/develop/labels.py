@@ -22,11 +22,11 @@ LARGEST = 6.0
 
 def labelled(form: Form, blank: Blank) -> Blank:
     """The blank with what is written on its pieces, and across their outlines where blanks are to meet."""
-    marked = _with_matches(form, blank, labelled_pieces(blank.pieces))
+    marked = _with_matches(form, blank, _numbered(blank.pieces))
     return replace(blank, pieces=marked)
 
 
-def labelled_pieces(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
+def _numbered(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
     """Pieces with contours on layer TEXT: the name of each, and a number along each edge to join."""
     size = min(LARGEST, 0.12 * float(np.sqrt(min((piece.shape.area for piece in pieces), default=0.0))))
     if size <= 0.5:

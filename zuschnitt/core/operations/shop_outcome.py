@@ -12,7 +12,7 @@ from ..results.laser import LaserResult
 from ..results.result import Outcome, outcome
 
 if TYPE_CHECKING:
-    from ...standins.laser.machine import Laser
+    from ...standins.laser.machine import Laser, Run
     from ..develop.blank import Blank
     from ..form.form import Form
 
@@ -39,8 +39,7 @@ def cut_by_laser(
         made = run(content, name, laser)
     except UnreadableError as error:
         raise Refused(str(error)) from None
-    said = [f"The laser cannot cut {kind}; it was left out." for kind in sorted(set(made.left_out))]
-    said += [fault.text for fault in made.faults[:1]]
+    said = [*not_cut(made), *(fault.text for fault in made.faults[:1])]
     if back == "no" or blank is None or form is None:
         return outcome(LaserResult(made), messages=said)
     from ..shop.formed_back import held_formed_back
@@ -48,6 +47,11 @@ def cut_by_laser(
     progress.step(0.7, "forming back")
     held, area = held_formed_back(made, form, blank, laser.kerf if back == "compensated" else 0.0)
     return outcome(LaserResult(made), HeldResult(held, area), messages=said)
+
+
+def not_cut(made: Run) -> list[str]:
+    """What is said of what the laser left out."""
+    return [f"The laser cannot cut {kind}; it was left out." for kind in sorted(set(made.left_out))]
 
 
 def bent_by_press(content: bytes, name: str, progress: Progress) -> Outcome:

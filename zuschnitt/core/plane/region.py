@@ -32,6 +32,16 @@ def rings_of(polygon: shapely.Polygon) -> list[Array]:
     return [np.array(ring.coords)[:-1] for ring in (walked.exterior, *walked.interiors)]
 
 
+def triangles_within(shape: shapely.Geometry) -> Array:
+    """Triangles (t, 3, 2) of polygons between the points of their rings, anticlockwise (constrained Delaunay)."""
+    parts = shapely.constrained_delaunay_triangles(shapely.get_parts(shape))
+    found = shapely.get_coordinates(shapely.get_parts(parts)).reshape(-1, 4, 2)[:, :3]
+    a, b, c = np.moveaxis(found, 1, 0)
+    back = (b - a)[:, 0] * (c - a)[:, 1] < (b - a)[:, 1] * (c - a)[:, 0]
+    found[back] = found[back][:, ::-1]
+    return np.asarray(found)
+
+
 @dataclass(frozen=True)
 class Region(Lazy):
     """Bounded by closed polylines ``rings``, each (n, 2): even-odd, holes by a ring inside."""

@@ -9,6 +9,7 @@ import shapely
 
 from ..geometry.curves import Array
 from ..plane.contour import Contour
+from ..plane.region import triangles_within
 from ..plane.thinning import thinned
 from .outlines import PlateFrame
 from .rib import Rib
@@ -53,11 +54,7 @@ def faces_of(rib: Rib, thickness: float) -> Array:
     half = thickness / 2
     found = []
     for part in shapely.get_parts(shapely.orient_polygons(rib.area)):
-        parts = shapely.get_parts(shapely.constrained_delaunay_triangles(part))
-        flat = np.stack([shapely.get_coordinates(each)[:3] for each in parts])
-        a, b, c = np.moveaxis(flat, 1, 0)
-        back = (b - a)[:, 0] * (c - a)[:, 1] < (b - a)[:, 1] * (c - a)[:, 0]
-        flat[back] = flat[back][:, ::-1]
+        flat = triangles_within(part)
         for side, corners in ((half, flat), (-half, flat[:, ::-1])):
             found.append(rib.frame.space(corners.reshape(-1, 2), side).reshape(-1, 3, 3))
         for ring in (part.exterior, *part.interiors):

@@ -13,7 +13,7 @@ import shapely
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
-from ..plane.region import rings_of
+from ..plane.region import rings_of, triangles_within
 
 ROUND = 2e-3
 """The levels of a rounding follow it within this, in mm."""
@@ -97,11 +97,7 @@ def _narrow(region: shapely.Geometry, inset: float, draft: float, radius: float)
 
 def _over(region: shapely.Geometry, height: float) -> Array:
     """Triangles (t, 3, 3) of a region at a height, seen from above anticlockwise."""
-    parts = shapely.constrained_delaunay_triangles(shapely.get_parts(region))
-    flat = shapely.get_coordinates(shapely.get_parts(parts)).reshape(-1, 4, 2)[:, :3]
-    a, b, c = np.moveaxis(flat, 1, 0)
-    back = (b - a)[:, 0] * (c - a)[:, 1] < (b - a)[:, 1] * (c - a)[:, 0]
-    flat[back] = flat[back][:, ::-1]
+    flat = triangles_within(region)
     return np.concatenate([flat, np.full((*flat.shape[:2], 1), height)], axis=2)
 
 
