@@ -59,7 +59,7 @@ def round_() -> None:
 
     count = f"{len(ball.faces):,} triangles"
     line(
-        f"bring a mesh of {count} in, with faces and chart",
+        f"bring a mesh of {count} in, with its faces",
         timed(bringing),
         "read it, weld, make the normals agree",
         timed(reading),

@@ -12,7 +12,7 @@ from ..errors import Refused
 from ..geometry.curves import Array, Curve, Line, length, parameters_within
 from ..geometry.ruled_flat import FlatMap
 from ..geometry.surfaces import Surface
-from ..lazy import Lazy
+from ..lazy import Lazy, late
 
 
 @dataclass(frozen=True)
@@ -49,6 +49,7 @@ class Edge(Lazy):
         return self.curve.evaluate(parameters_within(self.curve.evaluate, self.start, self.end, tolerance))
 
 
+@late("curve")
 @dataclass(frozen=True)
 class Coedge:
     """An edge as one face walks along it: ``curve`` in the face's parameters, from start to end.
@@ -119,6 +120,7 @@ class Face:
         return self.surface.smooth_normals(uv) * (-1 if self.reversed else 1)
 
 
+@late("uv")
 @dataclass(frozen=True)
 class FaceMesh:
     """Triangles of one face with their surface parameters: ``points`` (n, 3), ``uv`` (n, 2).
@@ -241,6 +243,9 @@ def distance_to_triangles(point: Array, corners: Array) -> float:
     """The least distance from ``point`` (3,) to triangles ``corners`` (t, 3, 3)."""
     sub = np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 0], [0, 1, 1], [1, 0, 1], [1, 1, 1]], float)
     sub /= sub.sum(axis=1, keepdims=True)
+    middle = corners.mean(axis=1)
+    far, reach = np.linalg.norm(middle - point, axis=1), np.linalg.norm(corners - middle[:, None], axis=2).max(axis=1)
+    corners = corners[far - reach <= (far + reach).min()]
     for _ in range(6):  # halve the few nearest triangles until the distance settles
         samples = np.einsum("sk,tkd->tsd", sub, corners)
         gap = np.linalg.norm(samples - point, axis=2).min(axis=1)

@@ -12,6 +12,7 @@ from ..correspondence import STILL, Correspondence, RigidLeaf
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from ..lazy import Lazy
+from ..mesh.mesh_surface import MeshSurface
 from .form import Form, distance_to_triangles
 from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
@@ -106,5 +107,18 @@ def foot(form: Form, point: Array) -> tuple[int, Array]:
     gaps = np.array([distance_to_triangles(point, each) for each in corners])
     sags = np.array([SAG * float(np.ptp(each.reshape(-1, 3), axis=0).max()) for each in corners])
     near = np.nonzero(gaps - sags <= (gaps + sags).min())[0]
-    feet = Locator.of(form, [form.faces[k].number for k in near]).feet(point)
-    return int(feet.faces[0]), feet.points[0]
+    best, found = np.inf, (0, point)
+    smooth = []
+    for k in near.tolist():
+        surface = form.faces[k].surface
+        if not isinstance(surface, MeshSurface):
+            smooth.append(k + 1)
+            continue
+        at = surface.nearest(point[None])[0]  # its triangles end where the face does
+        if (gap := float(np.linalg.norm(at - point))) < best:
+            best, found = gap, (k + 1, at)
+    if smooth:
+        feet = Locator.of(form, smooth).feet(point)
+        if feet.gap[0] < best:
+            found = int(feet.faces[0]), feet.points[0]
+    return found

@@ -11,18 +11,23 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
-from ..flatten.metric import Metric, singular_values
-from ..flatten.relaxed import first_map, relax
 from ..geometry.curves import Array, Line, Spline
 from ..geometry.surfaces import Frame, Plane
+from ..lazy import Later, later
 from ..mesh.given import Triangles
 from ..mesh.mending import mended
 from ..mesh.mesh_surface import MeshSurface
-from ..mesh.opening import cuts_to_disc, edge_keys, graph, half_edges, opened, pairs_across, path_keys, shortest_path
+from ..mesh.opening import (
+    edge_keys,
+    gathered,
+    half_edges,
+    pairs_across,
+)
 from ..mesh.slicing import sliced_ball
-from ..mesh.triangles import boundary_rings, normals_at_points
+from ..mesh.triangles import normals_at_points
 from ..progress import SILENT, Progress
 from .form import Body, Coedge, Edge, Face, FaceMesh, Form
+from .mesh_sheet import Sheet, chart, cut_to_lie_flat, laid_flat
 
 MOST_FACES = 20_000
 MOST_BODIES = 2_000
@@ -30,24 +35,6 @@ FLAT = 2e-6
 """A face is plane where its points keep within this part of the form's size."""
 EDGE_CORNER = np.radians(25)
 """An outline that turns by more than this has a corner there, and an edge ends."""
-ROUND = 2e-4
-"""An inner point whose angles lack more than this to a full turn, in radians, cannot be laid flat."""
-ISOMETRIC = 2e-5
-"""A mesh counts as developed where no triangle is stretched by more than this."""
-APEX = 0.02
-"""An inner point whose angles lack more than this to a full turn, in radians, is a tip, as that of a cone is."""
-MOST_TIPS = 12
-"""A face with more of them is no cone that only needs to be cut open."""
-CHARTED = 300_000
-"""Up to so many triangles a face gets a chart in good proportion, above that only one without flips."""
-
-
-@dataclass(frozen=True)
-class Sheet:
-    """The triangles of one face: ``triangles`` (t, 3) over its own points, ``old`` (n,) their numbers in the form."""
-
-    triangles: np.ndarray
-    old: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -91,15 +78,15 @@ def form_from_triangles(given: Triangles, name: str, crease: float = 30.0, progr
     cuts, sheets = [], []
     for i, group in enumerate(groups):
         progress.step(0.3 + 0.2 * i / count, "finding faces")
-        cut = _cuts(points, triangles[group]) if i not in seams else path_keys(seams[i], len(points))
+        cut, sheet = cut_to_lie_flat(points, triangles[group], seams.get(i))
         cuts.append(cut)
-        sheets.append(Sheet(*opened(triangles[group], len(points), cut)))
+        sheets.append(sheet)
     keys, signature = _outlines(triangles, face_of, cuts, len(points))
     chains, edge_at = _chains(points, keys, signature)
     faces, meshes = [], []
     for i, sheet in enumerate(sheets):
-        progress.step(0.5 + 0.5 * i / count, "charting faces")
-        face, shown = _face(i + 1, points, sheet, chains, edge_at, size)
+        progress.step(0.5 + 0.5 * i / count, "finding outlines")
+        face, shown = _face(i + 1, len(points), sheet, chains, edge_at, size)
         faces.append(face)
         meshes.append(shown)
     edges = [_edge(i + 1, points[chain.points]) for i, chain in enumerate(chains)]
@@ -122,9 +109,9 @@ def _faces(points: Array, triangles: np.ndarray, crease: float) -> tuple[np.ndar
 
 def _alone(face_of: np.ndarray, body_of: np.ndarray) -> list[int]:
     """Faces that are all of their body."""
-    body, face = np.unique(np.stack([body_of, face_of]), axis=1)
-    _, first, faces = np.unique(body, return_index=True, return_counts=True)
-    return face[first[faces == 1]].tolist()
+    face, first = np.unique(face_of, return_index=True)
+    bodies = body_of[first]
+    return face[np.bincount(bodies)[bodies] == 1].tolist()
 
 
 def _labels(a: np.ndarray, b: np.ndarray, count: int) -> np.ndarray:
@@ -140,42 +127,11 @@ def _normals(points: Array, triangles: np.ndarray) -> Array:
     return normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
 
 
-def _cuts(points: Array, triangles: np.ndarray) -> np.ndarray:
-    """Keys, in numbers of the whole, of the edges along which a face must be cut to lie flat."""
-    if len(triangles) == 1:
-        return np.zeros(0, np.int64)
-    used, local = np.unique(triangles, return_inverse=True)
-    local, old = opened(local.reshape(-1, 3), len(used), np.zeros(0, np.int64))
-    cut = cuts_to_disc(points[used[old]], local)
-    cut = np.union1d(cut, _apex_cuts(points[used[old]], local, cut))
-    pairs = np.stack([cut // len(old), cut % len(old)], axis=1)
-    return edge_keys(used[old][pairs], len(points)) if len(cut) else cut
-
-
-def _apex_cuts(points: Array, triangles: np.ndarray, cut: np.ndarray) -> np.ndarray:
-    """Keys of edges from the outline to the few tips, such as that of a cone, but for which a sheet could lie flat."""
-    sheet, old = opened(triangles, len(points), cut)
-    inner = np.setdiff1d(np.arange(len(old)), np.concatenate(boundary_rings(sheet)))
-    defects = np.abs(angle_defects(points[old], sheet))
-    tips = inner[defects > APEX]
-    if not 0 < len(tips) <= MOST_TIPS or (defects[defects <= APEX] > ROUND).any():
-        return np.zeros(0, np.int64)
-    keys: list[np.ndarray] = []
-    for tip in tips.tolist():
-        now, was = opened(triangles, len(points), np.union1d(cut, np.concatenate(keys)) if keys else cut)
-        weights = graph(points[was], now)
-        start = np.nonzero(was == old[tip])[0]
-        keys.append(path_keys(was[shortest_path(weights, start, np.concatenate(boundary_rings(now)))], len(points)))
-    return np.concatenate(keys)
-
-
 def _outlines(triangles: np.ndarray, face_of: np.ndarray, cuts: Sequence[np.ndarray], n: int):
     """Keys of all edges at which faces end, and for each a number that is equal where the same faces meet."""
     keys = edge_keys(half_edges(triangles), n)
-    order = np.argsort(keys, kind="stable")
+    order, start, times = gathered(keys)
     keys, faces = keys[order], np.tile(face_of, 3)[order]
-    start = np.nonzero(np.r_[True, keys[1:] != keys[:-1]])[0]
-    times = np.diff(np.r_[start, len(keys)])
     low, high = np.minimum.reduceat(faces, start), np.maximum.reduceat(faces, start)
     unique = keys[start]
     cut = np.isin(unique, np.concatenate(cuts)) if cuts else np.zeros(len(unique), bool)
@@ -251,8 +207,9 @@ def _edge(number: int, points: Array) -> Edge:
     return Edge(number, _curve(points), 0.0, float(len(points) - 1), ())
 
 
-def _face(number: int, points: Array, sheet: Sheet, chains: Sequence[Chain], edge_at, size: float):
-    own = points[sheet.old]
+def _face(number: int, count: int, sheet: Sheet, chains: Sequence[Chain], edge_at, size: float):
+    """The face and its triangles; ``count`` is how many points the form has."""
+    own = sheet.points
     a, b, c = (own[sheet.triangles[:, k]] for k in range(3))
     spanned = np.cross(b - a, c - a)
     mean = spanned.sum(axis=0)
@@ -264,12 +221,13 @@ def _face(number: int, points: Array, sheet: Sheet, chains: Sequence[Chain], edg
         uv = frame.local(own)[:, :2]
         surface = Plane(frame)
     else:
-        uv, flat = _charted(own, sheet.triangles)
-        surface = MeshSurface(own, uv, sheet.triangles, flat)
-    loops = [_loop(ring, sheet, uv, chains, edge_at, len(points)) for ring in boundary_rings(sheet.triangles)]
-    loops.sort(key=lambda loop: -np.ptp(np.vstack([c.ends for c in loop]), axis=0).sum())
+        flat = laid_flat(sheet)
+        uv = later(chart, own, sheet.triangles) if flat is None else flat
+        surface = MeshSurface(own, uv, sheet.triangles, flat is not None)
+    rings = sorted(sheet.rings, key=lambda ring: -np.ptp(own[ring], axis=0).sum())
+    loops = tuple(_loop(ring, sheet, uv, chains, edge_at, count) for ring in rings)
     area = float(np.linalg.norm(spanned, axis=1).sum() / 2)
-    return Face(number, surface, False, tuple(loops), area), FaceMesh(
+    return Face(number, surface, False, loops, area), FaceMesh(
         own, uv, sheet.triangles, normals_at_points(own, sheet.triangles)
     )
 
@@ -278,32 +236,6 @@ def _axes(normal: Array) -> Array:
     x = np.cross(normal, np.eye(3)[np.argmin(np.abs(normal))])
     x /= np.linalg.norm(x)
     return np.array([x, np.cross(normal, x), normal])
-
-
-def _charted(points: Array, triangles: np.ndarray) -> tuple[Array, bool]:
-    """A map of a curved face to the plane in mm, without flips; and whether it stretches nothing.
-
-    Where the angles round every inner point sum up to a full turn, the face can be laid flat as it is.
-    """
-    if len(triangles) > CHARTED:
-        return first_map(points, triangles), False
-    if np.abs(angle_defects(points, triangles)).max(initial=0.0) > ROUND:
-        return relax(points, triangles, most_steps=12, converged=1e-3).points_blank, False
-    flat = relax(points, triangles, most_steps=400, converged=1e-9).points_blank
-    stretch = singular_values(Metric.of(points, triangles).jacobians(flat)) - 1
-    return flat, bool(np.abs(stretch).max() <= ISOMETRIC)
-
-
-def angle_defects(points: Array, triangles: np.ndarray) -> Array:
-    """What the angles round each inner point lack to a full turn, in radians (Gauss curvature of a mesh)."""
-    corner = points[triangles]
-    total = np.zeros(len(points))
-    for k in range(3):
-        a, b = corner[:, (k + 1) % 3] - corner[:, k], corner[:, (k + 2) % 3] - corner[:, k]
-        inner = np.arctan2(np.linalg.norm(np.cross(a, b), axis=1), np.einsum("ij,ij->i", a, b))
-        np.add.at(total, triangles[:, k], inner)
-    rim = np.concatenate(boundary_rings(triangles))
-    return np.delete(2 * np.pi - total, rim)
 
 
 def _loop(ring: np.ndarray, sheet: Sheet, uv: Array, chains: Sequence[Chain], edge_at, n: int) -> tuple[Coedge, ...]:
@@ -321,9 +253,14 @@ def _loop(ring: np.ndarray, sheet: Sheet, uv: Array, chains: Sequence[Chain], ed
         edge, _, ahead = spans[i]
         k = last[i] + 1
         index = ring[(i + np.arange(k + 1)) % len(ring)]
-        control = uv[index if ahead else index[::-1]]
-        walk.append(Coedge(edge, _curve(control), *((0.0, float(k)) if ahead else (float(k), 0.0))))
+        along = index if ahead else index[::-1]
+        curve = later(_outlined, uv, along) if isinstance(uv, Later) else _outlined(uv, along)
+        walk.append(Coedge(edge, curve, *((0.0, float(k)) if ahead else (float(k), 0.0))))
     return tuple(walk)
+
+
+def _outlined(uv: Array, along: np.ndarray) -> Line | Spline:
+    return _curve(uv[along])
 
 
 def _bodies(given: Triangles, origin: np.ndarray, face_of: np.ndarray, body_of: np.ndarray) -> tuple[Body, ...]:

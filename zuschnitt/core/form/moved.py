@@ -11,6 +11,7 @@ import numpy as np
 from ..geometry.curves import Array, Ellipse, Line, Spline
 from ..geometry.offset_surface import OffsetSurface
 from ..geometry.surfaces import Cone, Cylinder, Extrusion, Frame, Plane, Revolution, Sphere, SplineSurface, Torus
+from ..lazy import untouched
 from ..mesh.mesh_surface import MeshSurface
 from .form import Before, Edge, Face, FaceMesh, Form, OnSurface
 
@@ -57,7 +58,7 @@ class Motion:
         return replace(edge, curve=self.moved(edge.curve))
 
     def _mesh(self, mesh: FaceMesh) -> FaceMesh:
-        return replace(mesh, points=self.points(mesh.points), normals=self.directions(mesh.normals))
+        return untouched(mesh, points=self.points(mesh.points), normals=self.directions(mesh.normals))
 
     @singledispatchmethod
     def moved(self, thing: Any) -> Any:
@@ -90,7 +91,7 @@ class Motion:
 
     @moved.register
     def _(self, thing: MeshSurface) -> MeshSurface:
-        return replace(thing, points=self.points(thing.points))
+        return untouched(thing, points=self.points(thing.points))
 
     @moved.register
     def _(self, thing: OffsetSurface) -> OffsetSurface:

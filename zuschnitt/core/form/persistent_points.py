@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..geometry.curves import Array
+from ..mesh.mesh_surface import MeshSurface
 from ..wording import coordinates
 from .form import Form
 from .locator import foot
@@ -17,8 +18,8 @@ OFF = 1e-3
 
 
 def places_of(form: Form, points: Array, known: Mapping[str, Any]) -> dict[str, Any]:
-    """Where points (n, 3) lie, as plain values: by its coordinates the face of each, and its share of the face's
-    parameters, from 0 to 1 each. What is ``known`` already of this form is kept."""
+    """Where points (n, 3) lie, as plain values: by its coordinates the face of each, and its shares of the face's
+    parameters, or of the box round a face of triangles, from 0 to 1 each. What is ``known`` of this form is kept."""
     same = known.get("of") == len(form.faces)
     before = known.get("at", {}) if same else {}
     places = {}
@@ -45,9 +46,10 @@ def points_again(
             continue
         number, *shares = place
         surface = form.face(int(number)).surface
-        if np.linalg.norm(surface.evaluate(surface.project(point[None]))[0] - point) > OFF:
-            low, high = _box(form, int(number))
-            found[k] = surface.evaluate((low + np.array(shares) * (high - low))[None])[0]
+        low, high = _box(form, int(number))
+        if len(shares) == len(low) and np.linalg.norm(surface.nearest(point[None])[0] - point) > OFF:
+            at = (low + np.array(shares) * (high - low))[None]
+            found[k] = (surface.nearest(at) if isinstance(surface, MeshSurface) else surface.evaluate(at))[0]
             moved += 1
     if not moved:
         return found, ()
@@ -56,18 +58,20 @@ def points_again(
 
 
 def _place(form: Form, point: Array) -> list[float]:
-    number, _ = foot(form, point)
+    number, at = foot(form, point)
     surface = form.face(number).surface
     low, high = _box(form, number)
-    uv = surface.project(np.asarray(point, float)[None])[0]
-    for axis, period in enumerate(surface.periods):
-        if period is not None:
-            uv[axis] = low[axis] + (uv[axis] - low[axis] + 1e-9) % period - 1e-9
-    shares = (uv - low) / np.maximum(high - low, 1e-12)
+    if not isinstance(surface, MeshSurface):
+        at = surface.project(np.asarray(point, float)[None])[0]
+        for axis, period in enumerate(surface.periods):
+            if period is not None:
+                at[axis] = low[axis] + (at[axis] - low[axis] + 1e-9) % period - 1e-9
+    shares = (at - low) / np.maximum(high - low, 1e-12)
     return [number, *(round(float(share), 9) for share in shares)]
 
 
 def _box(form: Form, number: int) -> tuple[Array, Array]:
-    """The lowest and the highest parameters (2,) of a face."""
-    uv = form.meshes[number - 1].uv
-    return uv.min(axis=0), uv.max(axis=0)
+    """The lowest and the highest parameters (2,) of a face, or points (3,) of one of triangles."""
+    mesh = form.meshes[number - 1]
+    spread = mesh.points if isinstance(form.face(number).surface, MeshSurface) else mesh.uv
+    return spread.min(axis=0), spread.max(axis=0)

@@ -87,6 +87,10 @@ class Surface:
         """Parameters (n, 2) of the feet of ``points`` (n, 3) on the surface."""
         raise NotImplementedError
 
+    def nearest(self, points: Array) -> Array:
+        """The feet (n, 3) of ``points`` (n, 3) on the surface."""
+        return self.evaluate(self.project(points))
+
     def normals(self, uv: Array) -> Array:
         """Unit normals (n, 3) along du x dv; zero at a pole."""
         du, dv = self.derivatives(uv)

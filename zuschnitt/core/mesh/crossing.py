@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..geometry.curves import Array
+from .plain_patches import plain_patches
 
 MOST_ENTRIES = 4_000_000
 """Cells are made larger until triangles fall into no more than so many together."""
@@ -19,7 +20,7 @@ ON = 1e-9
 def crossing(points: Array, triangles: np.ndarray) -> tuple[np.ndarray, Array]:
     """Pairs (k, 2) of triangles without a common point that pass through each other, and where each does (k, 3)."""
     found, places = [], []
-    for near in _near(points, triangles):
+    for near in _near(points, triangles, plain_patches(points, triangles)):
         a, b = triangles[near[:, 0]], triangles[near[:, 1]]
         pairs = near[~(a[:, :, None] == b[:, None, :]).any(axis=(1, 2))]
         for one, other in ((0, 1), (1, 0)):
@@ -36,40 +37,47 @@ def crossing(points: Array, triangles: np.ndarray) -> tuple[np.ndarray, Array]:
     return every, np.vstack(places)[first]
 
 
-def _near(points: Array, triangles: np.ndarray):
-    """Pairs (k, 2) of triangles whose boxes meet in a cell, in handfuls; a pair may come more than once."""
-    corners = points[triangles]
-    low, high = corners.min(axis=1), corners.max(axis=1)
-    origin = low.min(axis=0)
-    size = float(np.median((high - low).max(axis=1))) * 1.5 or 1.0
+def _near(points: Array, triangles: np.ndarray, patch: np.ndarray):
+    """Pairs (k, 2) of triangles whose boxes meet in a cell, in handfuls; a pair may come more than once.
+
+    Two of the same ``patch`` (t,) are left out, but where that is -1.
+    """
+    first_corner, second, third = points.T.take(triangles.T, axis=1).swapaxes(0, 1)
+    low = np.minimum(np.minimum(first_corner, second), third)
+    high = np.maximum(np.maximum(first_corner, second), third)
+    origin = low.min(axis=1, keepdims=True)
+    size = float(np.median((high - low).max(axis=0))) * 1.5 or 1.0
     while True:
         first = np.floor((low - origin) / size).astype(np.int64)
         count = np.floor((high - origin) / size).astype(np.int64) - first + 1
-        entries = count.prod(axis=1)
+        entries = count[0] * count[1] * count[2]
         if entries.sum() <= MOST_ENTRIES:
             break
         size *= 1.6
     owner = np.repeat(np.arange(len(triangles)), entries)
     place = np.arange(len(owner)) - np.repeat(np.cumsum(entries) - entries, entries)
-    across = count[owner]
-    cell = first[owner] + np.stack(
-        [place % across[:, 0], place // across[:, 0] % across[:, 1], place // (across[:, 0] * across[:, 1])], axis=1
-    )
-    width = cell.max(axis=0) + 1
-    key = (cell[:, 0] * width[1] + cell[:, 1]) * width[2] + cell[:, 2]
+    along, across = count[0][owner], count[1][owner]
+    column, row, layer = first.take(owner, axis=1)
+    column, row, layer = column + place % along, row + place // along % across, layer + place // (along * across)
+    key = (column * (row.max() + 1) + row) * (layer.max() + 1) + layer
     order = np.argsort(key, kind="stable")
     owner, key = owner[order], key[order]
     begin = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
+    here = patch[owner]
+    one_patch = np.minimum.reduceat(here, begin) == np.maximum.reduceat(here, begin)
     members = np.diff(np.r_[begin, len(key)])
+    asked = np.repeat(~(one_patch & (here[begin] >= 0)), members)
     end = np.repeat(begin + members, members)
-    further = end - np.arange(len(key)) - 1  # how many come after each in its cell
+    further = np.where(asked, end - np.arange(len(key)) - 1, 0)  # how many come after each in its cell
     batches = np.flatnonzero(np.diff(np.cumsum(further) // MOST_PAIRS)) + 1
     for part in np.split(np.arange(len(key)), batches):
         many = further[part]
         one = np.repeat(part, many)
         other = one + 1 + np.arange(len(one)) - np.repeat(np.cumsum(many) - many, many)
         a, b = owner[one], owner[other]
-        meet = ((low[a] <= high[b]) & (low[b] <= high[a])).all(axis=1)
+        meet = (patch[a] != patch[b]) | (patch[a] < 0)
+        for k in range(3):
+            meet &= (low[k][a] <= high[k][b]) & (low[k][b] <= high[k][a])
         yield np.stack([a[meet], b[meet]], axis=1)
 
 

@@ -11,7 +11,7 @@ from scipy.sparse.csgraph import connected_components
 from ..errors import Refused
 from ..geometry.curves import Array
 from .crossing import crossing
-from .opening import edge_keys, half_edges, pairs_across
+from .opening import edge_keys, gathered, half_edges, pairs_across
 
 SAME = 1e-7
 """Points nearer than this part of the form's size are one."""
@@ -37,6 +37,7 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
     """Raises Refused for a mesh without area, or a one-sided one."""
     messages: list[str] = []
     size = float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+    points, triangles = _once(points, triangles)
     points, triangles = _merged(points, triangles, SAME * size, np.arange(len(points)))
     origin = np.arange(len(triangles))
     triangles, origin, flat = _with_area(points, triangles, origin, size)
@@ -53,16 +54,14 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
             flat += more
     if flat:
         messages.append(f"{flat} triangles without area were left out.")
-    _, first = np.unique(np.sort(triangles, axis=1), axis=0, return_index=True)
-    if len(first) < len(triangles):
-        messages.append(f"{len(triangles) - len(first)} triangles lay upon others and were left out.")
-        kept = np.sort(first)
+    kept = _different(triangles)
+    if len(kept) < len(triangles):
+        messages.append(f"{len(triangles) - len(kept)} triangles lay upon others and were left out.")
         triangles, origin = triangles[kept], origin[kept]
     triangles, turned = _turned_alike(points, triangles, name)
     if turned:
         messages.append(f"{turned} triangles faced the other way and were turned over.")
-    keys = edge_keys(half_edges(triangles), len(points))
-    _, count = np.unique(keys, return_counts=True)
+    _, _, count = gathered(edge_keys(half_edges(triangles), len(points)))
     if (count > 2).any():
         messages.append(
             f"At {int((count > 2).sum())} edges more than two triangles meet; faces end there, and join only in pairs."
@@ -77,6 +76,8 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
     if len(triangles) > MOST_CHECKED:
         return []
     through, places = crossing(points, triangles)
+    if not len(places):
+        return []
     t = len(triangles)
     one, other = pairs_across(triangles, len(points))
     joined = coo_matrix((np.ones(len(one), np.int8), (one % t, other % t)), (t, t))
@@ -89,6 +90,29 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
         f"At {len(places)} places triangles pass through each other, the first near {at}; "
         "faces there are developed as if they did not, so mend the mesh where it was made."
     ]
+
+
+def _different(triangles: np.ndarray) -> np.ndarray:
+    """The first of all triangles that have the same corners, in order."""
+    ranked = np.sort(triangles, axis=1).T
+    order = np.lexsort(ranked)
+    ranked = ranked[:, order]
+    new = np.r_[True, (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)]
+    return np.sort(np.minimum.reduceat(order, np.nonzero(new)[0]))
+
+
+def _once(points: Array, triangles: np.ndarray) -> tuple[Array, np.ndarray]:
+    """With points that are the very same made one: in an STL that is nearly all there is to weld."""
+    order = np.lexsort(points.T)
+    ranked = points.T[:, order]
+    new = np.r_[True, (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)]
+    first = np.minimum.reduceat(order, np.nonzero(new)[0])
+    number = np.empty(len(points), np.int64)
+    number[order] = np.cumsum(new) - 1
+    rank = np.argsort(first)  # in the order in which the file has them
+    place = np.empty_like(rank)
+    place[rank] = np.arange(len(rank))
+    return points[first[rank]], place[number[triangles]]
 
 
 def _merged(points: Array, triangles: np.ndarray, reach: float, among: np.ndarray) -> tuple[Array, np.ndarray]:
@@ -115,9 +139,9 @@ def _with_area(points: Array, triangles: np.ndarray, origin: np.ndarray, size: f
 
 def _rim(triangles: np.ndarray, count: int) -> np.ndarray:
     """Points of edges at which only one triangle lies."""
-    keys, times = np.unique(edge_keys(half_edges(triangles), count), return_counts=True)
-    open_ = keys[times == 1]
-    return np.unique(np.r_[open_ // count, open_ % count])
+    edges = half_edges(triangles)
+    order, begin, times = gathered(edge_keys(edges, count))
+    return np.unique(edges[order[begin[times == 1]]])
 
 
 def _turned_alike(points: Array, triangles: np.ndarray, name: str) -> tuple[np.ndarray, int]:
@@ -148,9 +172,9 @@ def _turned_alike(points: Array, triangles: np.ndarray, name: str) -> tuple[np.n
     flip ^= (flipped > total / 2)[sheet]
     result = np.where(flip[:, None], triangles[:, [0, 2, 1]], triangles)
     # closed sheets: outwards by their volume
-    keys, times = np.unique(edge_keys(half_edges(result), len(points)), return_counts=True)
-    rim = np.isin(edge_keys(half_edges(result), len(points)), keys[times == 1]).reshape(3, t).any(axis=0)
-    is_open = np.bincount(sheet, rim) > 0
+    order, begin, times = gathered(edge_keys(half_edges(result), len(points)))
+    is_open = np.zeros(len(total), bool)
+    is_open[sheet[order[begin[times == 1]] % t]] = True
     corner = points[result] - points.mean(axis=0)
     volume = np.bincount(sheet, np.einsum("ij,ij->i", corner[:, 0], np.cross(corner[:, 1], corner[:, 2])))
     inward = (~is_open & (volume < 0))[sheet]

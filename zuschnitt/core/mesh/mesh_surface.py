@@ -10,7 +10,7 @@ import numpy as np
 
 from ..geometry.curves import Array
 from ..geometry.surfaces import Surface
-from ..lazy import Lazy
+from ..lazy import Lazy, late
 from .triangles import TriangleFinder
 
 if TYPE_CHECKING:
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 MOST_SEEDS = 400_000
 
 
+@late("uv")
 @dataclass(frozen=True)
 class MeshSurface(Lazy, Surface):
     """``points`` (n, 3) in mm, ``uv`` (n, 2) without flipped triangles, ``triangles`` (t, 3).
@@ -98,10 +99,19 @@ class MeshSurface(Lazy, Surface):
         return cKDTree(np.vstack(middles)), np.concatenate(owner), reach * 2 / 3
 
     def project(self, points: Array) -> Array:
-        """The nearest point of the triangles, by the exact distance to each of the triangles nearby."""
+        """Of the nearest point of the triangles, by the exact distance to each of the triangles nearby."""
+        triangle, weights = self._nearest(points)
+        return np.einsum("nk,nkd->nd", weights, self.uv[self.triangles[triangle]])
+
+    def nearest(self, points: Array) -> Array:
+        triangle, weights = self._nearest(points)
+        return np.einsum("nk,nkd->nd", weights, self.points[self.triangles[triangle]])
+
+    def _nearest(self, points: Array) -> tuple[np.ndarray, Array]:
+        """The triangle (n,) that holds the nearest point, and that one's barycentric weights (n, 3)."""
         points = np.asarray(points, float)
         tree, owner, reach = self._seeds
-        result = np.zeros((len(points), 2))
+        triangle, found = np.zeros(len(points), int), np.zeros((len(points), 3))
         waiting, k = np.arange(len(points)), 12
         while len(waiting):
             k = min(k, tree.n)
@@ -111,11 +121,10 @@ class MeshSurface(Lazy, Surface):
             weights, distance = _feet(points[waiting], self.points[self.triangles[candidate]])
             best = distance.argmin(axis=1)
             row = np.arange(len(waiting))
-            flat = self.uv[self.triangles[candidate[row, best]]]
-            result[waiting] = np.einsum("nk,nkd->nd", weights[row, best], flat)
+            triangle[waiting], found[waiting] = candidate[row, best], weights[row, best]
             sure = (gap[:, -1] > distance[row, best] + reach) | (k == tree.n)
             waiting, k = waiting[~sure & (k < 800)], 4 * k
-        return result
+        return triangle, found
 
 
 def _feet(points: Array, corners: Array) -> tuple[Array, Array]:

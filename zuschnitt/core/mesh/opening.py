@@ -21,8 +21,8 @@ def half_edges(triangles: np.ndarray) -> np.ndarray:
 
 def edge_keys(pairs: np.ndarray, count: int) -> np.ndarray:
     """One number (e,) for each undirected pair (e, 2) of points among ``count``."""
-    low, high = pairs.min(axis=1).astype(np.int64), pairs.max(axis=1).astype(np.int64)
-    return low * count + high
+    one, other = pairs.T
+    return np.minimum(one, other).astype(np.int64) * count + np.maximum(one, other)
 
 
 def distinct(keys: np.ndarray) -> np.ndarray:
@@ -31,15 +31,20 @@ def distinct(keys: np.ndarray) -> np.ndarray:
     return ranked[np.r_[True, ranked[1:] != ranked[:-1]]]
 
 
+def gathered(keys: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Places (e,) of the keys in order, where in that each different one begins, and how often it is there."""
+    order = np.argsort(keys)
+    ranked = keys[order]
+    begin = np.nonzero(np.r_[True, ranked[1:] != ranked[:-1]])[0]
+    return order, begin, np.diff(np.r_[begin, len(ranked)])
+
+
 def pairs_across(triangles: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
     """Half-edges (m,), (m,) that lie against each other, where exactly two triangles meet."""
-    keys = edge_keys(half_edges(triangles), count)
-    order = np.argsort(keys, kind="stable")
-    ranked = keys[order]
-    first = np.r_[True, ranked[1:] != ranked[:-1]]
-    size = np.diff(np.r_[np.nonzero(first)[0], len(ranked)])
-    begin = np.nonzero(first)[0][size == 2]
-    return order[begin], order[begin + 1]
+    order, begin, times = gathered(edge_keys(half_edges(triangles), count))
+    begin = begin[times == 2]
+    one, other = order[begin], order[begin + 1]
+    return np.minimum(one, other), np.maximum(one, other)
 
 
 def opened(triangles: np.ndarray, count: int, cut: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -118,21 +123,23 @@ def characteristic(triangles: np.ndarray) -> int:
     return len(distinct(triangles.ravel())) - len(edges) + len(triangles)
 
 
-def cuts_to_disc(points: Array, triangles: np.ndarray) -> np.ndarray:
+def cuts_to_disc(points: Array, triangles: np.ndarray, apart: bool = False) -> np.ndarray:
     """Keys of edges along which a connected mesh must be cut to lie flat; short, and none where none is needed.
 
     A tube is cut from rim to rim, a ball between two far points, handles along a tree-cotree cut (Eppstein,
-    Dynamic generators of topologically embedded graphs, 2003). Holes stay holes.
+    Dynamic generators of topologically embedded graphs, 2003). Holes stay holes. ``apart`` tells that triangles which
+    only touch in a point have a point each there already.
     """
     n = len(points)
-    cut = _handle_cuts(points, triangles)
-    if len(cut) == 0 and not boundary_rings(triangles):
+    rings = boundary_rings(triangles)
+    cut = _handle_cuts(points, triangles, len(rings))
+    if len(cut) == 0 and not rings:
         weights = graph(points, triangles)
         ends = far_points(weights)
         return path_keys(shortest_path(weights, ends[:1], ends[1:]), n)
     fewest = len(triangles)
     while True:
-        now, old = opened(triangles, n, cut)
+        now, old = (triangles, np.arange(n)) if apart and not len(cut) else opened(triangles, n, cut)
         rings = boundary_rings(now)
         if len(rings) < 2 or characteristic(now) == len(rings):  # discs, if they hung together at points only
             return cut
@@ -156,10 +163,9 @@ def far_points(weights: csr_matrix) -> np.ndarray:
     return np.array([first, int(np.argmax(dijkstra(weights, directed=False, indices=first)))])
 
 
-def _handle_cuts(points: Array, triangles: np.ndarray) -> np.ndarray:
-    """Keys of edges that open the handles of a mesh; empty where it has none."""
+def _handle_cuts(points: Array, triangles: np.ndarray, rings: int) -> np.ndarray:
+    """Keys of edges that open the handles of a mesh that has so many ``rings``; empty where it has none."""
     n, t = len(points), len(triangles)
-    rings = len(boundary_rings(triangles))
     if 2 - rings - characteristic(triangles) == 0:
         return np.zeros(0, np.int64)
     one, other = pairs_across(triangles, n)

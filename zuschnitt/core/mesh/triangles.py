@@ -31,17 +31,17 @@ def normals_at_points(points: Array, triangles: np.ndarray) -> Array:
     """Unit normals (n, 3) at ``points`` (n, 3): those of the triangles round each, by their areas."""
     a, b, c = (points[triangles[:, k]] for k in range(3))
     spanned = np.cross(b - a, c - a)
-    summed = np.zeros_like(points)
-    for k in range(3):
-        np.add.at(summed, triangles[:, k], spanned)
+    around = triangles.T.ravel()
+    summed = np.stack([np.bincount(around, np.tile(each, 3), len(points)) for each in spanned.T], axis=1)
     return summed / np.maximum(np.linalg.norm(summed, axis=1, keepdims=True), 1e-300)
 
 
 def boundary_rings(triangles: np.ndarray) -> list[np.ndarray]:
     """Rings of point numbers round the triangles, each anticlockwise about the material."""
     edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    keys = edges.min(axis=1).astype(np.int64) * (int(triangles.max()) + 1) + edges.max(axis=1)
-    order = np.argsort(keys, kind="stable")
+    one, other = edges.T
+    keys = np.minimum(one, other).astype(np.int64) * (int(triangles.max()) + 1) + np.maximum(one, other)
+    order = np.argsort(keys)
     differs = np.r_[True, np.diff(keys[order]) > 0, True]
     outer = edges[order[differs[1:] & differs[:-1]]]
     after: dict[int, list[int]] = {}
