@@ -42,6 +42,22 @@ MARK = [
     {"number": 3, "figure": "text", "text": "A", "height": "15", "y": "-7.5", "place": "middle"},
 ]
 """Figures of the demo's drawings."""
+CHAPTERS = {
+    10: "Cyclone",
+    60: "Lid",
+    110: "Inlet transition",
+    130: "Awning",
+    160: "Lid, other ways",
+    200: "Tray and counter",
+    270: "Laser",
+    290: "Display bench",
+    340: "Grip line, badge",
+    360: "Roasting drum",
+    400: "Sight-glass collar",
+    460: "Dosing handle",
+    500: "Name plate",
+}
+"""The chapters of the demo job, by the numbers of the rows with which they begin."""
 
 
 def demo_job() -> Job:
@@ -126,7 +142,7 @@ def demo_job() -> Job:
         job = job.added(operation, **parameters)
         row = replace(job.rows[-1], id=f"d{10 * len(job.rows)}", title=title, note=note)
         job = replace(job, rows=(*job.rows[:-1], row))
-    return job
+    return replace(job, rows=tuple(replace(row, chapter=CHAPTERS.get(row.number, "")) for row in job.rows))
 
 
 def cyclone_and_lid() -> Job:

@@ -349,6 +349,12 @@ class MainWindow(QMainWindow):
 
         self._with_row("Hide a row", changed)
 
+    def name_chapter(self) -> None:
+        self.card.name_chapter()
+
+    def fold_chapter(self) -> None:
+        self.card.fold_chapter()
+
     def row_remove(self) -> None:
         row = self.session.selected_row
         takers = self.session.takers(row) if row is not None else []

@@ -12,11 +12,19 @@ from .theme import font
 
 
 class NameField(QLineEdit):
-    """Lies over ``area`` of a widget until a name is ``given``; an empty one changes nothing."""
+    """Lies over ``area`` of a widget until a name is ``given``; an empty one changes nothing where it may not be."""
 
-    def __init__(self, over: QWidget, area: QRect, name: str, given: Callable[[str], object], words: str) -> None:
+    def __init__(
+        self,
+        over: QWidget,
+        area: QRect,
+        name: str,
+        given: Callable[[str], object],
+        words: str,
+        may_be_empty: bool = False,
+    ) -> None:
         super().__init__(name, over)
-        self._given = given
+        self._given, self._may_be_empty = given, may_be_empty
         self._left = False
         self.setFont(font(13, bold=True))
         self.setAccessibleName(words)
@@ -41,5 +49,5 @@ class NameField(QLineEdit):
         self.hide()
         text = self.text().strip()
         self.deleteLater()
-        if take and text and self.isModified():
+        if take and (text or self._may_be_empty) and self.isModified():
             self._given(text)

@@ -16,6 +16,7 @@ from ..core.errors import Refused, ZuschnittError
 from ..core.form.appearance import Looks
 from ..core.form.form import Form
 from ..core.form.glimpse import Glimpse
+from ..core.job.chapters import Chapter, chapter_of, chapters
 from ..core.job.evaluate import State
 from ..core.job.history import History
 from ..core.job.job_file import ENDING, load_job
@@ -74,6 +75,8 @@ class Session(QObject):
     seen_changed = pyqtSignal()
     """A row has changed that the stages show; said once for all that change at a time."""
     selection_changed = pyqtSignal()
+    chapters_changed = pyqtSignal()
+    """A chapter has been folded or unfolded."""
     motion_changed = pyqtSignal()
     wanted_changed = pyqtSignal()
     work_changed = pyqtSignal()
@@ -103,6 +106,8 @@ class Session(QObject):
         self.cursor_blank: np.ndarray | None = None
         self.figures: set[int] = set()
         self.placing: str | None = None
+        self.folded: set[str] = set()
+        """The chapters that are folded, by their ids."""
         self.together = 1.0
         self.folding: tuple[str, float] | None = None
         self.drawings = LiveDrawings(self)
@@ -185,7 +190,7 @@ class Session(QObject):
         if taken is not None:
             return taken
         below = next((r for r in self.job.rows if kind in r.gives and self.job.depends(r, row)), None)
-        return below if below is not None else self._beside(row, kind)
+        return below or self._beside(row, kind) or self._in_chapter(row, kind)
 
     def _taken(self, row: Row, kind: str) -> tuple[Row | None, int]:
         """The nearest row of that kind among all that ``row`` works on, and over how many rows."""
@@ -207,6 +212,11 @@ class Session(QObject):
             return None
         return next((r for r in self.job.rows if kind in r.gives and self.job.origin(r, ("form",)) == form), None)
 
+    def _in_chapter(self, row: Row, kind: str) -> Row | None:
+        """The first row of that kind in the chapter, if it has a name, of a row that hangs together with none."""
+        chapter = chapter_of(self.job, row.id)
+        return next((r for r in chapter.rows if kind in r.gives), None) if chapter.name else None
+
     def given_form(self, row: Row) -> Form | None:
         """The form that a row works on; None where it works on none, or that is not computed yet."""
         known = known_entry(row.operation)
@@ -215,6 +225,10 @@ class Session(QObject):
             return None if source is None else self.value(self.job.source(row, source), "form")
         except Refused:
             return None
+
+    @property
+    def chapters(self) -> tuple[Chapter, ...]:
+        return chapters(self.job.rows)
 
     def link(self, row: Row) -> str:
         """How a row hangs together with the selected one: ``given`` to it, ``takes`` its result, or not at all."""
@@ -378,10 +392,18 @@ class Session(QObject):
     def select(self, row_id: str | None) -> None:
         if row_id != self.selected:
             self.selected = row_id
+            if row_id is not None:
+                self.fold_chapter(chapter_of(self.job, row_id).id, False)
             self.engine.look(row_id)
             self.want(None)
             self.figures, self.placing = set(), None
             self.selection_changed.emit()
+
+    def fold_chapter(self, chapter_id: str, folded: bool) -> None:
+        """Has a chapter shown as one line, or row by row."""
+        if folded != (chapter_id in self.folded):
+            self.folded ^= {chapter_id}
+            self.chapters_changed.emit()
 
     def want(self, wanted: Wanted | None) -> None:
         """Waits for a click on the form for that value."""
@@ -477,6 +499,7 @@ class Session(QObject):
         self.saved_at = None
         self.states, self.motions, self.wanted = {}, {}, None
         self.selected = None
+        self.folded = {chapter.id for chapter in chapters(job.rows)[1:] if chapter.name}
         self._job_is_new()
         self.select(job.rows[0].id if job.rows else None)
         self.selection_changed.emit()

@@ -29,6 +29,8 @@ KEYS: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("Alt+Down", "row_down", "move the row down"),
         ("O", "row_off", "switch the row off or on"),
         ("X", "row_unseen", "hide what the row draws, or show it"),
+        ("T", "name_chapter", "begin a chapter with the row, or name it"),
+        ("D", "fold_chapter", "fold the chapter, or unfold it"),
         ("Delete", "row_remove", "remove the row"),
     ),
     "Faces of the form": (

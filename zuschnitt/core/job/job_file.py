@@ -28,7 +28,7 @@ LARGEST_TEXT = 64 << 20
 DAMAGED = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError, struct.error)
 """What reading an archive raises where it is not whole."""
 JOB_KEYS = {"schema", "name", "rows", "values", "material", "thickness", "unit", "assets", "materials"}
-ROW_KEYS = {"id", "number", "operation", "parameters", "note", "enabled", "title", "view"}
+ROW_KEYS = {"id", "number", "operation", "parameters", "note", "enabled", "title", "view", "chapter"}
 
 
 def job_bytes(job: Job) -> bytes:
@@ -52,6 +52,7 @@ def job_bytes(job: Job) -> bytes:
                 "enabled": row.enabled,
                 "title": row.title,
                 **({"view": dict(row.view)} if row.view else {}),
+                **({"chapter": row.chapter} if row.chapter else {}),
             }
             for row in job.rows
         ],
@@ -150,4 +151,5 @@ def _row(row: Mapping[str, Any]) -> Row:
         title=str(row.get("title", "")),
         extra={key: value for key, value in row.items() if key not in ROW_KEYS},
         view=dict(row.get("view", {})),
+        chapter=str(row.get("chapter", "")).strip(),
     )

@@ -80,7 +80,7 @@ def _require_row(check: _Checks, row: Any, where: str) -> None:
     number = check.whole(row.get("number"), f"{where}.number")
     if not 0 <= number <= LARGEST_NUMBER:
         check.refuse(f"{where}.number", f"is {number}, which is no number of a row")
-    for key in ("note", "title"):
+    for key in ("note", "title", "chapter"):
         check.text(row.get(key, ""), f"{where}.{key}")
     if not isinstance(row.get("enabled", True), bool):
         check.refuse(f"{where}.enabled", "is neither true nor false")

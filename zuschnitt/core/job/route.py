@@ -32,7 +32,7 @@ class Row:
     """One operation. ``parameters`` are as they are written: expressions, row ids, words.
 
     ``extra`` holds what a newer version may have put there; it survives a load and save. ``view`` is how its result
-    is looked at (``looks.py``); it changes nothing of it.
+    is looked at (``appearance.py``); it changes nothing of it. ``chapter`` is the name of the one that begins with it.
     """
 
     id: str
@@ -44,6 +44,7 @@ class Row:
     title: str = ""
     extra: Mapping[str, Any] = field(default_factory=dict)
     view: Mapping[str, Any] = field(default_factory=dict)
+    chapter: str = ""
 
     @property
     def name(self) -> str:
@@ -298,12 +299,21 @@ class Job(Lazy):
         return replace(row, parameters={**row.parameters, **names}) if names else row
 
     def removed(self, row_id: str) -> Job:
-        return replace(self, rows=tuple(row for row in self.rows if row.id != row_id))
+        """Without that row; the chapter that begins with it begins with the next one."""
+        place = self.place(row_id)
+        rows = _passed_on(self.rows, place)
+        return replace(self, rows=rows[:place] + rows[place + 1 :])
 
     def moved(self, row_id: str, by: int) -> Job:
-        """With the row moved up (``by`` < 0) or down. Raises Refused where its inputs do not allow it."""
+        """With the row moved up (``by`` < 0) or down, chapters staying where they are. A step over the beginning of a
+        chapter takes the row into it or out of it. Raises Refused where its inputs do not allow it."""
         rows = list(self.rows)
         place = self.place(row_id)
+        if by == -1 and place and rows[place].chapter:
+            return replace(self, rows=_passed_on(self.rows, place))
+        if by == 1 and place + 1 < len(rows) and (name := rows[place + 1].chapter):
+            rows[place : place + 2] = replace(rows[place], chapter=name), replace(rows[place + 1], chapter="")
+            return replace(self, rows=tuple(rows))
         target = max(0, min(len(rows) - 1, place + by))
         if target == place:
             return self
@@ -317,11 +327,11 @@ class Job(Lazy):
                     "change what it works on first."
                 )
         rows.insert(target, rows.pop(place))
-        numbers = [r.number for r in self.rows]
-        return replace(self, rows=tuple(replace(r, number=n) for r, n in zip(rows, numbers, strict=True)))
+        stay = ((r.number, r.chapter) for r in self.rows)
+        return replace(self, rows=tuple(replace(r, number=n, chapter=c) for r, (n, c) in zip(rows, stay, strict=True)))
 
     def changed(self, row_id: str, **changes: Any) -> Job:
-        """With ``note``, ``enabled``, ``title`` or ``view`` of a row changed."""
+        """With ``note``, ``enabled``, ``title``, ``view`` or ``chapter`` of a row changed."""
         return self._with(replace(self.row(row_id), **changes))
 
     def set(self, row_id: str, name: str, value: Any) -> Job:
@@ -367,6 +377,16 @@ class Job(Lazy):
 
     def _with(self, changed: Row) -> Job:
         return replace(self, rows=tuple(changed if r.id == changed.id else r for r in self.rows))
+
+
+def _passed_on(rows: tuple[Row, ...], place: int) -> tuple[Row, ...]:
+    """The chapter that begins with the row at ``place`` begins with the next one, unless that begins another."""
+    name, following = rows[place].chapter, place + 1
+    changed = list(rows)
+    changed[place] = replace(rows[place], chapter="")
+    if name and following < len(rows) and not rows[following].chapter:
+        changed[following] = replace(rows[following], chapter=name)
+    return tuple(changed)
 
 
 def _numbered(rows: tuple[Row, ...], place: int) -> tuple[Row, ...]:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from ...core.job.chapters import Chapter, chapter_of, named
 from ...core.job.route import Row
 from ...core.operations.registry import entries
 from ...core.parameters.file import File
@@ -13,6 +16,7 @@ from ...core.results.result import kinds
 from ..session import Session, Wanted
 from ..stages.stage import HEAD
 from ..theme import font, theme
+from .chapter_head import ChapterHead
 from .fold_slider import FoldSlider
 from .operation_list import OperationList
 from .row_card import Link, RowCard, empty
@@ -46,6 +50,7 @@ class RouteCard(QWidget):
         self._rows = QVBoxLayout(inside)
         self._rows.setContentsMargins(0, 0, 0, 12)
         self._rows.setSpacing(0)
+        self.heads: dict[str, ChapterHead] = {}
         self.cards: dict[str, RowCard] = {}
         self._next = QPushButton("Next operation …")
         self._next.setFont(font(13, bold=True))
@@ -82,6 +87,7 @@ class RouteCard(QWidget):
         self._values_area = QRectF()
         session.job_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
+        session.chapters_changed.connect(self.refresh)
         session.selection_changed.connect(lambda: QTimer.singleShot(0, self._show_if_out_of_sight))
         session.row_changed.connect(self._row_changed)
         session.work_changed.connect(self._work_changed)
@@ -91,24 +97,68 @@ class RouteCard(QWidget):
 
     def refresh(self) -> None:
         rows = self.session.job.rows
-        ids = [row.id for row in rows]
-        for row_id in [r for r in self.cards if r not in ids]:
-            card = self.cards.pop(row_id)
-            self._rows.removeWidget(card)
-            card.hide()
-            card.deleteLater()
-        for place, row in enumerate(rows):
-            if row.id not in self.cards:
-                self.cards[row.id] = RowCard(self.session, row)
-                self.cards[row.id].write_asked.connect(self.write_asked)
-            card = self.cards[row.id]
-            if self._rows.indexOf(card) != place:
-                self._rows.removeWidget(card)
-                self._rows.insertWidget(place, card)
-            card.refresh(row)
+        shown: list[QWidget] = []
+        heads: set[str] = set()
+        cards: set[str] = set()
+        for chapter in self.session.chapters:
+            if chapter.name:
+                shown.append(self._head(chapter))
+                heads.add(chapter.id)
+            if not (chapter.name and chapter.id in self.session.folded):
+                shown.extend(self._card(row) for row in chapter.rows)
+                cards.update(row.id for row in chapter.rows)
+        self._let_go(self.heads, heads)
+        self._let_go(self.cards, cards)
+        for place, widget in enumerate(shown):
+            if self._rows.indexOf(widget) != place:
+                self._rows.removeWidget(widget)
+                self._rows.insertWidget(place, widget)
         self._empty.setVisible(not rows)
         self._show_often()
         self.update()
+
+    def _head(self, chapter: Chapter) -> ChapterHead:
+        if chapter.id not in self.heads:
+            self.heads[chapter.id] = ChapterHead(self.session)
+        self.heads[chapter.id].show_chapter(chapter)
+        return self.heads[chapter.id]
+
+    def _card(self, row: Row) -> RowCard:
+        if row.id not in self.cards:
+            self.cards[row.id] = RowCard(self.session, row)
+            self.cards[row.id].write_asked.connect(self.write_asked)
+            self.cards[row.id].chapter_asked.connect(self.name_chapter)
+        else:
+            self.cards[row.id].refresh(row)
+        return self.cards[row.id]
+
+    def _let_go(self, widgets: dict[str, Any], kept: set[str]) -> None:
+        """Of what is not shown any more."""
+        for row_id in [row_id for row_id in widgets if row_id not in kept]:
+            widget = widgets.pop(row_id)
+            self._rows.removeWidget(widget)
+            widget.hide()
+            widget.deleteLater()
+
+    def name_chapter(self) -> None:
+        """The selected row begins a chapter, which is to be named; one that begins with it gets another name."""
+        row = self.session.selected_row
+        if row is None:
+            return
+        if not row.chapter:
+            count = sum(1 for chapter in self.session.chapters if chapter.name)
+            self.session.edit("Begin a chapter", lambda job: named(job, row.id, f"Part {count + 1}"))
+        head = self.heads[row.id]
+        self._scroll.ensureWidgetVisible(head, 0, 20)
+        head.rename()
+
+    def fold_chapter(self) -> None:
+        """Folds the chapter of the selected row, or unfolds it."""
+        row = self.session.selected_row
+        if row is not None:
+            chapter = chapter_of(self.session.job, row.id)
+            if chapter.name:
+                self.session.fold_chapter(chapter.id, chapter.id not in self.session.folded)
 
     def show_selected(self) -> None:
         card = self.cards.get(self.session.selected or "")
@@ -125,6 +175,9 @@ class RouteCard(QWidget):
         row = self.session.row(row_id)
         if row is not None and row_id in self.cards:
             self.cards[row_id].refresh(row)
+        for head in self.heads.values():
+            if head.chapter is not None and any(other.id == row_id for other in head.chapter.rows):
+                head.show_chapter(head.chapter)
         if row_id == self.session.selected:
             self._show_often()
 

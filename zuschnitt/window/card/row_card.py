@@ -44,6 +44,7 @@ class RowCard(QWidget):
     """Number, title, mark, brief and state; when selected also sentence, note and what can be done."""
 
     write_asked = pyqtSignal(str, str)
+    chapter_asked = pyqtSignal()
 
     def __init__(self, session: Session, row: Row) -> None:
         super().__init__()
@@ -231,6 +232,8 @@ class RowCard(QWidget):
             else ("switch on", "takes this row in again")
         ) + (lambda: session.edit("Switch a row", lambda job: job.changed(row_id, enabled=not on)),)
         yield "name", "gives this row a name of its own, where it stands (double click it)", self._rename
+        if not self.row.chapter:
+            yield "chapter", "begins a chapter of the job with this row (T)", self.chapter_asked.emit
         yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
         yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
         takers = session.takers(self.row)
