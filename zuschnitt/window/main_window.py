@@ -26,6 +26,7 @@ from ..core.job.job_file import ENDING
 from ..core.job.route import Job, Row
 from ..core.operations.registry import GROUPS, Entry, entries
 from ..core.parameters.source import Source
+from .all_bodies import WAYS
 from .autosave import Autosave, Left
 from .card.route_card import RouteCard
 from .card.row_card import row_numbers
@@ -364,6 +365,11 @@ class MainWindow(QMainWindow):
             self.session.said.emit(said, "note")
 
     # --- stages --------------------------------------------------------------------------------
+
+    def bodies(self) -> None:
+        """Shows all bodies of the job in the next way, and at last one at a time again."""
+        ways = list(WAYS)
+        self.session.show_bodies(ways[(ways.index(self.session.bodies) + 1) % len(ways)])
 
     def _widen(self, stage: QWidget) -> None:
         """Gives a stage the whole width, or gives it back."""

@@ -108,6 +108,8 @@ class Session(QObject):
         self.placing: str | None = None
         self.folded: set[str] = set()
         """The chapters that are folded, by their ids."""
+        self.bodies = ""
+        """How all bodies of the job are shown, by a key of ``all_bodies.WAYS``; empty where it is one at a time."""
         self.together = 1.0
         self.folding: tuple[str, float] | None = None
         self.drawings = LiveDrawings(self)
@@ -394,10 +396,17 @@ class Session(QObject):
             self.selected = row_id
             if row_id is not None:
                 self.fold_chapter(chapter_of(self.job, row_id).id, False)
+            self.bodies = ""
             self.engine.look(row_id)
             self.want(None)
             self.figures, self.placing = set(), None
             self.selection_changed.emit()
+
+    def show_bodies(self, way: str) -> None:
+        """Has all bodies of the job shown together, or one at a time again."""
+        if way != self.bodies:
+            self.bodies = way
+            self.seen_changed.emit()
 
     def fold_chapter(self, chapter_id: str, folded: bool) -> None:
         """Has a chapter shown as one line, or row by row."""
@@ -408,7 +417,7 @@ class Session(QObject):
     def want(self, wanted: Wanted | None) -> None:
         """Waits for a click on the form for that value."""
         if wanted != self.wanted:
-            self.wanted = wanted
+            self.wanted, self.bodies = wanted, ""
             self.wanted_changed.emit()
 
     def pick_figures(self, numbers: set[int]) -> None:
@@ -487,7 +496,7 @@ class Session(QObject):
 
     def _row_is_new(self, row_id: str) -> None:
         self.row_changed.emit(row_id)
-        if self.sees(row_id):
+        if self.bodies or self.sees(row_id):
             self._soon.start()
 
     # --- files ---------------------------------------------------------------------------------

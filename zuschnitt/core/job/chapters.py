@@ -30,7 +30,7 @@ class Chapter:
 def chapters(rows: Sequence[Row]) -> tuple[Chapter, ...]:
     """All rows, in order, chapter by chapter."""
     begins = [i for i, row in enumerate(rows) if row.chapter or i == 0]
-    ends = [*begins[1:], len(rows)]
+    ends = [*begins[1:], len(rows)] if begins else []
     return tuple(Chapter(rows[a].chapter, tuple(rows[a:b])) for a, b in zip(begins, ends, strict=True))
 
 

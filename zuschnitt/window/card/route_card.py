@@ -113,6 +113,7 @@ class RouteCard(QWidget):
             if self._rows.indexOf(widget) != place:
                 self._rows.removeWidget(widget)
                 self._rows.insertWidget(place, widget)
+                widget.show()  # at once, so that it can have the focus
         self._empty.setVisible(not rows)
         self._show_often()
         self.update()
@@ -149,6 +150,7 @@ class RouteCard(QWidget):
             count = sum(1 for chapter in self.session.chapters if chapter.name)
             self.session.edit("Begin a chapter", lambda job: named(job, row.id, f"Part {count + 1}"))
         head = self.heads[row.id]
+        self._rows.activate()  # a new head has its width only then
         self._scroll.ensureWidgetVisible(head, 0, 20)
         head.rename()
 

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
 class EdgesLayer(FormLayer):
     order = 10
+    of_all = True
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         lines.of("edges", 1.5).show(list(scene.edges.values()), theme().form)

@@ -113,6 +113,8 @@ class FormLayer:
 
     slides: ClassVar[bool] = False
     """Whether what it shows moves where its key changes, so that quick pictures matter more than fine ones."""
+    of_all: ClassVar[bool] = False
+    """Whether it is drawn, too, where all bodies of the job are shown."""
 
     def key(self, scene: FormScene) -> Any:
         """What its lines depend on, apart from the results shown."""

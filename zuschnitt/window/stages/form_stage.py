@@ -17,10 +17,12 @@ from ...core.form.locator import foot
 from ...core.job.route import Row
 from ...core.operations.registry import entries
 from ...core.wording import area as area_text
-from ..layers.layer import FormScene, form_layers
+from ..all_bodies import WAYS, AllBodies, all_bodies, last_forms
+from ..layers.layer import FormLayer, FormScene, form_layers
 from ..session import Session
 from ..theme import font, theme
 from ..tools.hand import Hand
+from ..tools.pick_body import PickBody
 from ..tools.pick_edges import PickEdges, PickFlanges
 from ..tools.pick_faces import PickFaces
 from ..tools.pick_points import PickDirection, PickPoint, PickPoints
@@ -55,7 +57,10 @@ class FormStage(Stage):
         self.picture = FormPicture()
         self.hover: int | None = None
         self.hidden: frozenset[int] = frozenset()
-        self.layers = form_layers()
+        self._layers = form_layers()
+        self._gathered: tuple[tuple[Any, ...], AllBodies | None] = (), None
+        self._pick_body = PickBody(self)
+        self._among_others = False
         self.faces = PickFaces(self)
         self.hand = Hand(self)
         pickers: tuple[Tool, ...] = (
@@ -91,11 +96,31 @@ class FormStage(Stage):
     # --- what is shown -------------------------------------------------------------------------
 
     def form(self) -> Form | None:
-        return self.session.value(self.form_row(), "form")
+        bodies = self.all_bodies()
+        return self.session.value(self.form_row(), "form") if bodies is None else bodies.form
+
+    def all_bodies(self) -> AllBodies | None:
+        """All bodies of the job, where they are asked for and there are some."""
+        way = self.session.bodies
+        if not way:
+            return None
+        about = (way, self.session.job, *(self.session.outcome(row) for row in last_forms(self.session.job)))
+        known = self._gathered[0]
+        if len(known) != len(about) or any(a is not b for a, b in zip(known, about, strict=True)):
+            self._gathered = about, all_bodies(self.session, way)
+        return self._gathered[1]
 
     def blank(self) -> Blank | None:
         """The blank that belongs to what is selected."""
-        return self.session.value(self.session.nearby("blank"), "blank")
+        if self.session.bodies:
+            return None
+        blank: Blank | None = self.session.value(self.session.nearby("blank"), "blank")
+        return blank
+
+    @property
+    def layers(self) -> list[FormLayer]:
+        """What is drawn on the form."""
+        return [layer for layer in self._layers if layer.of_all or not self.session.bodies]
 
     def form_row(self) -> Row | None:
         """The row whose form is shown: that which something is picked from, what is made of the selected artwork, or
@@ -112,6 +137,8 @@ class FormStage(Stage):
         """What the mouse does now: it picks what a value waits for, or is the hand."""
         wanted = self.session.wanted
         row = self.session.row(wanted.row_id) if wanted is not None else None
+        if self.session.bodies:
+            return self._pick_body
         if row is None or wanted is None:
             return self.hand
         return self._pickers.get(self.session.job.parameter(row, wanted.name).picked, self.hand)
@@ -130,7 +157,8 @@ class FormStage(Stage):
     def refresh(self) -> None:
         """Shows what the session now holds."""
         form, shown = self.form(), self.picture.form
-        row = self.form_row()
+        bodies = self.all_bodies()
+        row = self.form_row() if bodies is None else None
         if form is not shown:
             other = shown is None or form is None or form.name != shown.name or not 1 / 3 < form.size / shown.size < 3
             self.picture.take(form)
@@ -139,7 +167,7 @@ class FormStage(Stage):
             if form is not None and other:
                 self.fit()
         glimpse = self.session.glimpses.get(row.id) if row is not None and form is not None else None
-        self._looks = Looks.of(row.view) if row is not None else Looks()
+        self._looks = bodies.looks if bodies is not None else Looks.of(row.view) if row is not None else Looks()
         if form is not None and (hidden := self._looks.hidden) != self.hidden:
             self.hidden = hidden if len(hidden & {f.number for f in form.faces}) < len(form.faces) else frozenset()
             self.picture.hide(self.hidden)
@@ -148,10 +176,12 @@ class FormStage(Stage):
             self._moving = True
             self._rest.start()
         self.about = f"{row.name.lower()} · {self.faces.said()}" if row and form else ""
+        if bodies is not None:
+            self.about = f"{len(bodies.rows)} bodies of the job · {WAYS[self.session.bodies]}"
         self.warning = self.session.stale(row)
         scene = self.scene()
         drawn: tuple[Any, ...] = (self.session.shown(), self.mode, self.hover, self.hidden, self._looks)
-        drawn = (*drawn, self.faces.picked(), self._broken_faces(), bool(self.session.motions), theme().dark)
+        drawn = (*drawn, self._picked(), self._broken_faces(), bool(self.session.motions), theme().dark)
         drawn = (*drawn, *(layer.key(scene) for layer in self.layers if scene is not None))
         self.update()
         if form is shown and drawn == self._drawn and not other:
@@ -159,6 +189,9 @@ class FormStage(Stage):
         self._drawn = drawn
         if scene is not None:
             self._colour()
+            if (bodies is None) == self._among_others:
+                self._among_others = bodies is not None
+                self.picture.lines.clear()
             for layer in self.layers:
                 layer.show(self.picture.lines, scene)
             slid = tuple(layer.key(scene) for layer in self.layers if layer.slides)
@@ -166,11 +199,21 @@ class FormStage(Stage):
                 self._moving = True
                 self._rest.start()
             self._slid = slid
-            within = [bodies for layer in self.layers if (bodies := layer.bodies(scene)) is not None]
+            within = [found for layer in self.layers if (found := layer.bodies(scene)) is not None]
             self.picture.show_within(within[-1] if within else None)
         self._stale = True
 
+    def _picked(self) -> tuple[int, ...]:
+        """The faces that are picked; of all bodies those of the row that is selected."""
+        bodies = self.all_bodies()
+        if bodies is None:
+            return self.faces.picked()
+        pairs = zip(bodies.rows, bodies.form.bodies, strict=True)
+        return tuple(number for row, body in pairs if row is self.session.nearby("form") for number in body.faces)
+
     def _broken_faces(self) -> tuple[int, ...]:
+        if self.session.bodies:
+            return ()
         row = self.session.selected_row
         state = self.session.states.get(row.id) if row else None
         return state.faces if state is not None and state.status == "broken" else ()
@@ -179,7 +222,7 @@ class FormStage(Stage):
         hover = self.hover if self.faces.ready else None
         form = self.picture.form
         tints = self._looks.tint_of_faces(form) if form is not None else {}
-        self.picture.colour(self.faces.picked(), self._broken_faces(), self.blank(), self.mode, hover, tints)
+        self.picture.colour(self._picked(), self._broken_faces(), self.blank(), self.mode, hover, tints)
         self._stale = True
 
     def _motion(self) -> None:
@@ -272,7 +315,7 @@ class FormStage(Stage):
         if self.mode in dict(MAPS):
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), self.picture.limit)
         offers = VIEWS if self._held_against() is None else (WORST, *VIEWS)
-        self.offers = offers if self.tool is self.hand else ()  # a tool's words need the room
+        self.offers = offers if self.tool in (self.hand, self._pick_body) else ()  # another tool's words need the room
         self.paint_foot(painter, self._foot())
 
     def _picture(self) -> QImage:
@@ -322,6 +365,10 @@ class FormStage(Stage):
             )
 
     def _foot(self) -> str:
+        bodies = self.all_bodies()
+        if bodies is not None and self.hover is not None:
+            row = bodies.row_of(self.hover)
+            return f"row {row.number} · {row.name}"
         if self.tool is not self.hand:
             return self.tool.words
         form = self.picture.form

@@ -87,6 +87,11 @@ class LineSets:
             self.sets[name] = Lines(self._renderer, width)
         return self.sets[name]
 
+    def clear(self) -> None:
+        """Takes all lines away; what is still to be seen is given anew."""
+        for lines in self.sets.values():
+            lines.show([], "#000000")
+
     def widen(self, factor: float) -> None:
         for lines in self.sets.values():
             lines.widen(factor)
