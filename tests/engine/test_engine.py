@@ -22,9 +22,9 @@ PATIENCE = 120.0
 class Listener:
     """Collects what the engine says, and waits for it."""
 
-    def __init__(self) -> None:
+    def __init__(self, only_seen: bool = False) -> None:
         self.events: list = []
-        self.engine = Engine(self.events.append)
+        self.engine = Engine(self.events.append, only_seen=only_seen)
 
     def until(self, done, what: str) -> None:
         end = time.monotonic() + PATIENCE
@@ -338,3 +338,20 @@ def test_what_cannot_be_glimpsed_says_nothing_and_harms_nothing(listener):
     assert again[20].status == "done" and not glimpses(listener, tray) and not glimpses(listener, block)
     listener.engine.glimpse(tasks(job.set(tray, "flanges", "top:12")), tray)
     listener.until(lambda: glimpses(listener, tray), "a glimpse after others that failed")
+
+
+def test_a_window_that_opens_hears_of_what_is_seen_first_and_of_the_rest_when_it_goes_on():
+    listener = Listener(only_seen=True)
+    try:
+        job = Job().added("turned_body").added("develop").added("domed_lid")
+        body, blank, lid = (row.id for row in job.rows)
+        listener.engine.look(body)
+        listener.engine.evaluate(job)
+        listener.until(lambda: listener.done(body) and listener.done(blank), "what is seen")
+        assert not listener.engine.idle
+        listener.engine.go_on()
+        listener.until(lambda: listener.done(lid) and listener.engine.idle, "the rest")
+        told = [e.row_id for e in listener.events if isinstance(e, RowStands | RowRuns)]
+        assert told.index(lid) > max(told.index(body), told.index(blank))
+    finally:
+        listener.engine.close()

@@ -7,7 +7,7 @@ import pytest
 from zuschnitt.core.job.evaluate import State
 from zuschnitt.core.job.route import Job, Row
 from zuschnitt.core.job.task import tasks
-from zuschnitt.engine.schedule import Schedule
+from zuschnitt.engine.schedule import REST, SEEN, Schedule
 
 DONE = State("done")
 
@@ -69,3 +69,13 @@ def test_rows_that_ask_for_the_same_are_computed_once():
 def test_stopped_rows_wait_for_another_run():
     plan = schedule(job())
     assert {state.status for _, state in plan.stop()} == {"stopped"} and plan.done
+
+
+def test_what_works_on_it_in_another_chapter_is_not_seen_with_it():
+    of = job()
+    plan = schedule(of.changed("agrid", chapter="Grids"))
+    plan.look("aform")
+    assert plan.urgency("ablank") == SEEN and plan.urgency("agrid") == REST
+    plan = schedule(of)
+    plan.look("aform")
+    assert plan.urgency("agrid") == SEEN

@@ -40,7 +40,11 @@ class Engine:
     breaks the row that ran, with its reason; the row is tried again when it has changed, or after ``retry``.
     """
 
-    def __init__(self, tell: Callable[[Event], None] | None = None, store: Store | None = None) -> None:
+    def __init__(
+        self, tell: Callable[[Event], None] | None = None, store: Store | None = None, only_seen: bool = False
+    ) -> None:
+        """While it has ``only_seen`` to do, until ``go_on``, all else waits: even what is read from the disk takes time
+        from a window that opens."""
         self._early: list[Event] = []
         self._tell = tell or self._early.append
         self._lock = threading.RLock()
@@ -61,6 +65,7 @@ class Engine:
         self._tries: Counter[str] = Counter()
         self._deadline: float | None = None
         self._closed = False
+        self._only_seen = only_seen
         self._crew = Crew(self._store)
         self._thread = threading.Thread(target=self._serve, daemon=True)
         self._thread.start()
@@ -108,6 +113,10 @@ class Engine:
         Of several that are asked for one after the other, those that nobody has begun are left out.
         """
         self._order("glimpse", self._generation, known, row_id)
+
+    def go_on(self) -> None:
+        """With what is not seen, too."""
+        self._order("go on")
 
     def retry(self) -> None:
         """Tries rows again that ended with a crash."""
@@ -177,6 +186,8 @@ class Engine:
                     self._schedule.look(self._looked)
             elif kind == "glimpse":
                 self._glimpse = about[0], about[1], about[2]
+            elif kind == "go on":
+                self._only_seen = False
             elif kind == "retry":
                 self._failed.clear()
                 self._tries.clear()
@@ -207,7 +218,7 @@ class Engine:
             more = False
             for row, state in schedule.advance():
                 self._stands(row, state)
-            for row, task in schedule.ready():
+            for row, task in self._due(schedule):
                 if (outcome := self._outcome(task.key)) is not None:
                     state = State("done", outcome, key=task.key)
                     schedule.know(row, state)
@@ -223,11 +234,15 @@ class Engine:
                 self._store.trim()
         self._share_out(schedule)
 
+    def _due(self, schedule: Schedule) -> list[tuple[Row, Task]]:
+        """What may be read or computed now, the most urgent first."""
+        return [each for each in schedule.ready() if not self._only_seen or schedule.urgency(each[0].id) != REST]
+
     def _share_out(self, schedule: Schedule) -> None:
         """Has each processor compute what is most urgent. What has begun goes on unless something seen waits for it."""
         busy = {member.task.key: member for member in self._crew.members if member.task is not None}
         begun = [(schedule.urgency_of(key), 0, i, key) for i, key in enumerate(busy)]
-        waiting = {task.key: task for _, task in schedule.ready() if task.key not in busy}
+        waiting = {task.key: task for _, task in self._due(schedule) if task.key not in busy}
         fresh = [(schedule.urgency_of(key), 1, i, key) for i, key in enumerate(waiting)]
         first = [key for _, _, _, key in sorted([*begun, *fresh])[: self._slots]]
         if all(schedule.urgency_of(key) == REST for key in waiting):

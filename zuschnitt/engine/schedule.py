@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from ..core.job.chapters import chapter_of
 from ..core.job.evaluate import NOT_STARTED, State, standing
 from ..core.job.route import Job, Row
 from ..core.job.task import Task, Tasks, keys_of
 
 WANTED, SEEN, REST = 0, 1, 2
-"""How urgent a row is: what is selected and what it works on, what is seen with it, and all others."""
+"""How urgent a row is: what is selected and what it works on, what works on that in its chapter, and all others."""
 
 
 class Schedule:
@@ -95,13 +96,13 @@ class Schedule:
         return min((self.urgency(row.id) for row in self._asking.get(key, ()) if row.id in self._unknown), default=REST)
 
     def look(self, row_id: str | None) -> None:
-        """That row is selected: it comes first with all it works on, then what works on it and is seen with it."""
+        """That row is selected: it comes first with all it works on, then what works on it in its chapter."""
         self._urgency = {}
         selected = next((row for row in self.job.rows if row.id == row_id), None)
         if selected is None:
             return
         below = {selected.id}
-        for row in self.job.rows:
+        for row in chapter_of(self.job, selected.id).rows:
             if any(taken.id in below for taken in self._taken(row)):
                 below.add(row.id)
                 self._mark(row, SEEN)

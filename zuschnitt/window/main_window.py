@@ -22,6 +22,7 @@ from ..core.batch.table import read_table
 from ..core.errors import ZuschnittError
 from ..core.files.reading import content_of
 from ..core.form.appearance import Looks
+from ..core.job.beginning import begun
 from ..core.job.job_file import ENDING
 from ..core.job.route import Job, Row
 from ..core.operations.registry import GROUPS, Entry, entries
@@ -428,10 +429,10 @@ class MainWindow(QMainWindow):
             return
         asset = self.session.bring_asset(path)
         if asset is not None:
-            after = self.session.selected
+            beside = self.session.selected
             values = {**entries()[operation].fresh(), "file": asset.name}
             self.session.edit(
-                f"Bring {path.name} in", lambda job: job.with_asset(asset).added(operation, after, **values)
+                f"Bring {path.name} in", lambda job: begun(job.with_asset(asset), operation, beside, **values)[0]
             )
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -9,6 +9,9 @@ from pathlib import Path
 from ..core.errors import CannotBeDone
 from ..desktop.registering import ICON
 
+FIRST_PICTURE = 300
+"""What is not seen waits for so many ms, until the window has been drawn once."""
+
 
 def start(path: Path | None, demo: bool, shots: list[list[str]] | None) -> int:
     """Opens the window on a job, the demo job, or an empty one; or takes pictures, each (view, file), and ends."""
@@ -43,7 +46,8 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     """
     from ..engine.engine import Engine
 
-    engine = Engine()  # its process starts while this one still imports the toolkit
+    engine = Engine(only_seen=True)  # its process starts while this one still imports the toolkit
+    from PyQt6.QtCore import QTimer
     from PyQt6.QtGui import QIcon
     from PyQt6.QtWidgets import QApplication
 
@@ -71,6 +75,7 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     window = MainWindow(session)
     if path is not None:
         window.open_path(path, asked=True)
+    QTimer.singleShot(FIRST_PICTURE, engine.go_on)
     return application, window
 
 

@@ -153,7 +153,8 @@ def test_rows_move_where_their_inputs_allow():
 
 
 def test_the_demo_job_begins_with_cyclone_and_lid():
-    assert demo_job().rows[:10] == cyclone_and_lid().rows
+    begun = tuple(replace(row, chapter="") for row in demo_job().rows[:10])
+    assert begun == cyclone_and_lid().rows
 
 
 def test_only_what_changed_runs_again():

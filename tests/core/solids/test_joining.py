@@ -75,7 +75,7 @@ def test_what_is_joined_and_what_is_cut_out_are_the_bar(swept):
     "values, why",
     [
         ({"bar": "half-round", "size": "8", "join": "cut"}, "lies wholly beside the body, so nothing changes"),
-        ({"bar": "drawn"}, "no section yet; choose a drawing"),
+        ({"bar": "drawn"}, "waits for a section; choose a drawing"),
         ({"bar": "square", "size": "8", "wall": "5"}, "leaves nothing hollow"),
         ({"bar": "square", "size": "8", "round": "5"}, "cannot be rounded with 5 mm"),
         ({"part": "octant", "bar": "round", "join": "joined"}, "no closed body"),

@@ -108,8 +108,6 @@ def standing(job: Job, row: Row, states: Mapping[str, State], known: Tasks) -> S
             why = {"off": "is switched off", "stopped": "was stopped", "waiting": "waits itself"}
             return State("waiting", reason=f"waits for row {taken.number}, which {why.get(state.status, 'is broken')}")
     task = known[row.id]
-    if isinstance(task, Lacking):
-        return State("waiting", reason=task.sentence, exit_code=task.exit_code, lacks=True)
     return broken_by(task) if isinstance(task, Exception) else None
 
 
@@ -134,7 +132,9 @@ def performed(
 
 
 def broken_by(error: Exception, key: str = "") -> State:
-    """A row that ended with ``error``."""
+    """A row that ended with ``error``; one that lacks something only waits for it."""
+    if isinstance(error, Lacking):
+        return State("waiting", reason=error.sentence, key=key, exit_code=error.exit_code, lacks=True)
     if isinstance(error, ZuschnittError):
         pointed = error.faces, error.points, error.exit_code
         return State("broken", None, error.sentence, key, *pointed, edges=error.edges, remedies=error.remedies)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..errors import Refused
-from ..parameters import number, some_faces, some_of, source
+from ..errors import Lacking, Refused
+from ..parameters import needed_faces, number, some_of, source
 from ..progress import Progress
 from ..results.form import FormResult
 from ..results.result import Outcome, outcome
@@ -25,7 +25,7 @@ from .registry import operation
 @dataclass(frozen=True)
 class LayOnFace:
     form: Any = source("form", hint="what is moved")
-    face: Any = some_faces("face yet to be picked", "the flat face of it that comes to lie against the other")
+    face: Any = needed_faces("face yet to be picked", "the flat face of it that comes to lie against the other")
     other: Any = source("form", hint="what it is laid on")
     onto: Any = some_of("other", "face yet to be named", "the flat face it is laid on, by its number")
     gap: Any = number(0, "mm", "how far apart the faces stay")
@@ -39,6 +39,8 @@ class LayOnFace:
     def run(self, progress: Progress) -> Outcome:
         from ..form.mating import laid_on
 
+        if not self.onto:
+            raise Lacking("Lay on a face waits for the other form's face; type its number.")
         if len(self.face) != 1 or len(self.onto) != 1:
             raise Refused("One face of each form is needed; pick that of the first, and type the number of the other.")
         motion = laid_on(self.form, self.face[0], self.other, self.onto[0], self.gap, self.turn, (self.across, self.up))

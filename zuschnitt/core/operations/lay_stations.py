@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..errors import Refused
+from ..errors import Lacking, Refused
 from ..parameters import (
     choice,
     direction,
@@ -110,7 +110,7 @@ class LayStations:
             total = self.total if self.total is not None else way.extent(self.form, numbers_of)
             spacings = spacings_by(self.rule.value, total, count)
         else:
-            raise Refused("There are no distances yet; write a rule such as left/5, or a list of them.")
+            raise Lacking("The stations wait for their distances; write a rule such as left/5, or a list of them.")
         progress.step(0.1, "cutting")
         found, messages = stations(self.form, cut, way, spacings, {round_(number) for number in self.skip})
         curves = tuple(SpaceCurve(s.curve, f"station {s.number}", True, s.joins) for s in found)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ..errors import Lacking
 from ..parameters import choice, numbers, source
 from ..progress import Progress
 from ..results.result import Outcome
@@ -35,4 +36,6 @@ class LoftProfiles:
         from ..solids.profiles import lofted
 
         sections = [contour for contour in drawn(self.profile) if contour.closed]
+        if not self.heights:
+            raise Lacking("The sections wait for their heights; write one for each.")
         return of_shape(lambda: lofted(sections, self.heights, self.between == "smooth"), "joined sections", progress)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import CannotBeDone, Refused
+from ..errors import CannotBeDone, Lacking, Refused
 from ..parameters import choice, number, optional_file, origin, source
 from ..progress import Progress
 from ..results.result import Outcome, outcome
@@ -159,7 +159,7 @@ class Sweep:
         from ..files.artwork_file import read_artwork
 
         if self.section is None:
-            raise Refused("There is no section yet; choose a drawing of it, or say which bar it is.")
+            raise Lacking("The sweep waits for a section; choose a drawing of it, or say which bar it is.")
         drawing = read_artwork(self.section.content, self.section.name, progress)
         closed = [contour for contour in drawing.contours if contour.closed]
         if len(closed) != 1 or len(drawing.contours) != 1:

@@ -38,10 +38,13 @@ class SweepGuides:
     clauses = (("how profiles stand", "Profiles stand {stands}."),)
 
     def run(self, progress: Progress) -> Outcome:
-        from ..errors import Refused
+        from ..errors import Lacking, Refused
         from ..solids.guided import between, guide, profile_runs
 
         fronts, tops = ([c for c in drawn(side) if not c.closed] for side in (self.front, self.top))
+        if not fronts or not tops:
+            where = "the front view" if not fronts else "the view from above"
+            raise Lacking(f"The sweep waits for two guides in {where}; draw two open curves there.")
         if len(fronts) != 2 or len(tops) != 2:
             raise Refused(
                 f"Two guides are needed in each view; there are {len(fronts)} open curves in the front view and "

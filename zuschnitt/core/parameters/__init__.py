@@ -10,7 +10,7 @@ from .material import material
 from .number import number, optional_number
 from .numbers import numbers
 from .origin import origin
-from .picks import edges, faces, needed_edges, some_faces, some_of
+from .picks import edges, faces, needed_edges, needed_faces, some_faces, some_of
 from .plane_points import picked_corners, picked_curves
 from .rows import NONE, names_of, rows
 from .rule import rule
@@ -36,6 +36,7 @@ __all__ = [
     "material",
     "names_of",
     "needed_edges",
+    "needed_faces",
     "number",
     "numbers",
     "optional_file",

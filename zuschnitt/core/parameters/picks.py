@@ -61,13 +61,22 @@ class Edges(Parameter):
 
 @dataclass(frozen=True)
 class SomeFaces(Faces):
-    """Numbers of faces, or none."""
+    """Numbers of faces, or none; a row waits for those that are ``needed``."""
 
+    needed: bool = False
     kind = "some_faces"
     how = "click, then pick faces on the form, or type their numbers"
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
         return picked_edges(value)
+
+    def lacks(self, row: Row) -> bool:
+        return self.needed and not str(self.written(row)).strip()
+
+    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
+        if self.lacks(row):
+            raise Lacking(f"{title} waits for a face; click it on the form.")
+        return super().in_task(job, row, title, keys)
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
@@ -94,6 +103,11 @@ def faces(hint: str) -> Any:
 def some_faces(words: str, hint: str) -> Any:
     """Numbers of faces, picked on the form; empty reads as ``words``."""
     return stands_in(SomeFaces(hint=hint, words=words))
+
+
+def needed_faces(words: str, hint: str) -> Any:
+    """Numbers of faces, for which the row waits; until then they read as ``words``."""
+    return stands_in(SomeFaces(hint=hint, words=words, needed=True))
 
 
 def edges(words: str, hint: str) -> Any:

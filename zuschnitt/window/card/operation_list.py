@@ -25,13 +25,18 @@ class _Lines(QWidget):
         self.setMouseTracking(True)  # what is shown is asked for when the list opens: it imports every operation
 
     def narrow(self, text: str) -> None:
-        words = text.lower().split()
+        typed = text.lower().strip()
+        words = typed.split()
         self.shown = [
             e
             for e in entries().values()
             if all(word in f"{e.title} {e.takes} {e.makes} {e.group}".lower() for word in words)
         ]
-        self.chosen = 0
+        titles = [entry.title.lower() for entry in self.shown]
+        fits = [
+            (title != typed, not title.startswith(typed), not all(word in title for word in words)) for title in titles
+        ]
+        self.chosen = min(range(len(fits)), key=fits.__getitem__, default=0)
         self.setMinimumHeight(max(60, sum(height for _, height in self._places())))
         self.update()
 
@@ -143,6 +148,11 @@ class OperationList(QWidget):
 
     def _narrowed(self, text: str) -> None:
         self.lines.narrow(text)
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        y, height = self.lines.place_of(self.lines.chosen)
+        self._scroll.ensureVisible(0, y + height, 0, height + GROUP)
 
     def eventFilter(self, watched, event: QEvent) -> bool:
         if watched is self.field and event.type() == QEvent.Type.KeyPress:
@@ -150,8 +160,7 @@ class OperationList(QWidget):
             if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.lines.shown:
                 step = 1 if event.key() == Qt.Key.Key_Down else -1
                 self.lines.chosen = (self.lines.chosen + step) % len(self.lines.shown)
-                y, height = self.lines.place_of(self.lines.chosen)
-                self._scroll.ensureVisible(0, y + height, 0, height + GROUP)
+                self._show_chosen()
                 self.lines.update()
                 return True
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

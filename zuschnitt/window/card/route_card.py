@@ -8,6 +8,7 @@ from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from ...core.job.beginning import begun
 from ...core.job.chapters import Chapter, chapter_of, named
 from ...core.job.route import Row
 from ...core.operations.registry import entries
@@ -262,8 +263,8 @@ class RouteCard(QWidget):
 
     def _picked(self, key: str) -> None:
         before = {row.id for row in self.session.job.rows}
-        after = self.session.selected
-        if self.session.edit("Add an operation", lambda job: job.added(key, after, **entries()[key].fresh())):
+        beside = self.session.selected
+        if self.session.edit("Add an operation", lambda job: begun(job, key, beside, **entries()[key].fresh())[0]):
             new = next(row.id for row in self.session.job.rows if row.id not in before)
             self.session.select(new)
             self.close_list()
