@@ -43,3 +43,17 @@ def test_a_job_in_inches_shows_and_takes_inches_and_keeps_mm(window):
     settle(window)
     click_row(window, 10)
     assert window.session.job.unit == "mm" and chip(window, 10, "cone").words == "420 mm"
+
+
+def test_what_is_said_is_in_the_unit_too(window):
+    choose(window, "in")
+    window.session.said.emit("A hole of 25.4 mm is left out.", "note")
+    assert window.notice.label.text() == "A hole of 1.000 in is left out."
+    click_row(window, 10)
+    field = chip(window, 10, "cone")
+    QTest.mouseClick(field, LEFT)
+    field.editor.selectAll()
+    QTest.keyClicks(field.editor, "-2")
+    QTest.keyClick(field.editor, Qt.Key.Key_Return)
+    refused = card(window, 10)._refusal
+    assert "too small" in refused.text() and " mm" not in refused.text()

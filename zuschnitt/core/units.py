@@ -41,6 +41,12 @@ def typed(text: str, unit: str) -> str:
     return text if unit == "mm" or plain is None else shown(plain, unit)
 
 
+def with_its_unit(text: str, unit: str) -> str:
+    """A length as ``typed``, with the unit behind it: for fields where not all numbers are lengths."""
+    plain = _mm(text)
+    return text if unit == "mm" or plain is None else f"{shown(plain, unit)}{unit}"
+
+
 def kept(text: str, unit: str) -> str:
     """What was typed in a field that is in ``unit``, as a job writes it: a bare number gets the unit.
 

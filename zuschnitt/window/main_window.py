@@ -119,7 +119,7 @@ class MainWindow(QMainWindow):
         self.form_stage.faces.show_faces()
 
     def _said(self, text: str, kind: str) -> None:
-        self.notice.say(text, kind)
+        self.notice.say(self.session.words(text), kind)
 
     def _title(self) -> None:
         self.setWindowTitle(f"{self.session.job.name}[*] — Zuschnitt")

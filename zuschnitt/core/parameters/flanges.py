@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
 from ..sheet.measures import MEASURES
+from ..units import kept, with_its_unit
 from .parameter import Parameter, stands_in, texts
 from .picks import picked_edges
 
+if TYPE_CHECKING:
+    from ..job.route import Job, Row
+
 FREE = "top"
 WAYS = ("in", "out")
+RADIUS, SETBACK = 2, 4
+"""Places of further lengths behind that of a wall."""
 LENGTH = 15.0
 """A flange that is picked begins with this length, in mm."""
 
@@ -53,10 +59,23 @@ class Flanges(Parameter):
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[WrittenFlange, ...]:
         return tuple(_flange(text, numbers) for text in texts(value, ";"))
 
+    def reads(self, job: Job, row: Row) -> str:
+        return self.typed(job, row) or self.words
+
+    def typed(self, job: Job, row: Row) -> str:
+        return "; ".join(
+            _with_lengths(text, lambda it: with_its_unit(it, job.unit)) for text in texts(self.written(row), ";")
+        )
+
+    def kept(self, job: Job, text: str) -> str:
+        if job.unit == "mm":
+            return text
+        return "; ".join(_with_lengths(part, lambda it: kept(it, job.unit)) for part in texts(text, ";"))
+
 
 def toggled(value: Any, edge: int) -> str:
     """``value`` with one edge more in its last flange, or without it where it has one; the first is of LENGTH mm."""
-    kept = []
+    found = []
     taken = False
     for text in texts(value, ";"):
         where, colon, rest = text.partition(":")
@@ -67,14 +86,14 @@ def toggled(value: Any, edge: int) -> str:
             if not edges:
                 continue
             where = ", ".join(map(str, edges))
-        kept.append(f"{where}{colon}{rest}")
+        found.append(f"{where}{colon}{rest}")
     if not taken:
-        where, colon, rest = kept[-1].partition(":") if kept else (FREE, "", "")
+        where, colon, rest = found[-1].partition(":") if found else (FREE, "", "")
         if where.strip().lower() == FREE:
-            kept.append(f"{edge}:{LENGTH:g}")
+            found.append(f"{edge}:{LENGTH:g}")
         else:
-            kept[-1] = f"{', '.join(map(str, sorted((*picked_edges(where), edge))))}{colon}{rest}"
-    return "; ".join(kept)
+            found[-1] = f"{', '.join(map(str, sorted((*picked_edges(where), edge))))}{colon}{rest}"
+    return "; ".join(found)
 
 
 def with_length(value: Any, flange: int, wall: int, length: float) -> str:
@@ -88,6 +107,23 @@ def with_length(value: Any, flange: int, wall: int, length: float) -> str:
     walls[wall] = ":".join(fields)
     every[flange] = " > ".join(walls)
     return "; ".join(every)
+
+
+def _with_lengths(text: str, change: Callable[[str], str]) -> str:
+    """A flange as it is written, each of its lengths changed; what is none is left for ``resolved`` to refuse."""
+    where, colon, rest = text.partition(":")
+    if not colon:
+        return text
+    walls = []
+    for wall in rest.split(">"):
+        fields = [field.strip() for field in wall.split(":")]
+        number, measure = _measured(fields[0])
+        fields[0] = change(number) if measure == MEASURES[0] else f"{change(number)} {measure}"
+        for place in (RADIUS, SETBACK):
+            if len(fields) > place and fields[place]:
+                fields[place] = change(fields[place])
+        walls.append(":".join(fields))
+    return f"{where.strip()}:{' > '.join(walls)}"
 
 
 def _flange(text: str, numbers: Mapping[str, float]) -> WrittenFlange:

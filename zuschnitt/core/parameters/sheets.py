@@ -5,11 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..units import kept, typed
 from .parameter import Parameter, stands_in
+from .vector import with_unit
+
+if TYPE_CHECKING:
+    from ..job.route import Job, Row
 
 
 @dataclass(frozen=True)
@@ -22,10 +27,9 @@ class Sheets(Parameter):
     reckoned = True
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[tuple[float, float], ...]:
-        parts = value if isinstance(value, list) else str(value).split(",")
         found = []
-        for part in parts:
-            sides = re.split(r"\s*[x×]\s*", str(part).strip())
+        for part in _parts(value):
+            sides = _sides(part)
             if len(sides) != 2:
                 raise Refused(f"'{part}' is no size of a sheet; write width x height, such as 1500 x 1000.")
             width, height = (length_of(side, numbers) for side in sides)
@@ -33,6 +37,28 @@ class Sheets(Parameter):
                 raise Refused(f"A sheet of {width:g} × {height:g} mm cannot be; change its size.")
             found.append((width, height))
         return tuple(found)
+
+    def reads(self, job: Job, row: Row) -> str:
+        return with_unit(self.typed(job, row), job.unit) or self.words
+
+    def typed(self, job: Job, row: Row) -> str:
+        return ", ".join(
+            " x ".join(typed(side, job.unit) for side in _sides(part)) for part in _parts(self.written(row))
+        )
+
+    def kept(self, job: Job, text: str) -> str:
+        if job.unit == "mm":
+            return text
+        return ", ".join(" x ".join(kept(side, job.unit) for side in _sides(part)) for part in _parts(text))
+
+
+def _parts(value: Any) -> list[str]:
+    parts = value if isinstance(value, list) else str(value).split(",")
+    return [str(part).strip() for part in parts]
+
+
+def _sides(part: str) -> list[str]:
+    return re.split(r"\s*[x×]\s*", part)
 
 
 def sheets(default: str, hint: str) -> Any:

@@ -276,7 +276,7 @@ class RowCard(QWidget):
         self.naming = NameField(self, area, self.row.name, given, f"name of row {self.row.number}")
 
     def _refused(self, why: str) -> None:
-        self._refusal.setText(why)
+        self._refusal.setText(self.session.words(why))
         self._refusal.setVisible(bool(why))
 
     def _noted(self) -> None:
