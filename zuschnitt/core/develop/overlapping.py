@@ -14,6 +14,7 @@ from scipy.sparse.csgraph import breadth_first_order, dijkstra, maximum_flow
 
 from ..geometry.curves import Array
 from ..mesh.opening import edge_keys, half_edges, pairs_across
+from ..mesh.plain_patches import covers_once
 from ..mesh.triangles import boundary_rings
 from ..plane.region import Region
 
@@ -26,9 +27,9 @@ REACH = 0.3
 
 def lies_over_itself(points_blank: Array, triangles: np.ndarray) -> bool:
     """Whether a flat sheet covers some place more than once; where it only touches itself, it does not."""
-    rings = [points_blank[ring] for ring in boundary_rings(triangles)]
-    if len(rings) == 1 and shapely.LinearRing(rings[0]).is_simple:
+    if covers_once(points_blank, triangles):
         return False
+    rings = [points_blank[ring] for ring in boundary_rings(triangles)]
     return bool(len(_on_each_other(points_blank, triangles))) or not Region(tuple(rings)).touches_only
 
 

@@ -43,9 +43,16 @@ def _seen_once(points: Array, triangles: np.ndarray, way: int) -> bool:
     """Whether triangles that all face ``way``, an axis or its other side counted from 3 on, cover no place twice."""
     axis = way % 3
     right, up = (axis + 1) % 3, (axis + 2) % 3
-    if way >= 3:
-        right, up = up, right
-    rings = [shapely.linearrings(points[ring][:, [right, up]]) for ring in boundary_rings(triangles) if len(ring) > 2]
+    return covers_once(points[:, [right, up] if way < 3 else [up, right]], triangles)
+
+
+def covers_once(points: Array, triangles: np.ndarray) -> bool:
+    """Whether the outline tells that triangles over ``points`` (n, 2), none of them flipped, cover no place twice.
+
+    They cover each as often as the outline goes round it: once within that of a polygon, as its holes are turned the
+    other way. Where it touches itself, that is left open, and False.
+    """
+    rings = [shapely.linearrings(points[ring]) for ring in boundary_rings(triangles) if len(ring) > 2]
     outer = [ring for ring in rings if shapely.is_ccw(ring)]
     if len(outer) != 1:
         return False
