@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import Refused
+from ..geometry.curves import Array
 from ..plane.artwork import UNNAMED, Artwork, checked, in_layers, require_few_points
 from ..plane.contour import LAYERS, BendNote, Contour
 from ..plane.lettering import bezier
@@ -159,50 +160,40 @@ def _arc(entity, layer: str) -> Contour:
 
 
 def chained(contours: Sequence[Contour]) -> list[Contour]:
-    """Open contours of one layer whose ends touch, two at a place, become one; rings become closed."""
+    """Open contours of one layer whose ends touch, two at a place, become one; rings become closed.
+
+    Each runs as the first of its parts does.
+    """
+    from ezdxf import edgeminer
+
     done = [c for c in contours if c.closed]
     loose = [c for c in contours if not c.closed]
-    at: dict[tuple, list[int]] = {}
+    place = {id(contour): k for k, contour in enumerate(loose)}
+    found = {k: _joined([contour]) for k, contour in enumerate(loose) if _comes_back(contour.points)}
+    left = [contour for k, contour in enumerate(loose) if k not in found]
+    for layer in dict.fromkeys(contour.layer for contour in left):
+        mine = [contour for contour in left if contour.layer == layer]
+        edges = [edgeminer.make_edge(c.points[0], c.points[-1], payload=c) for c in mine]
+        for edge_chain in edgeminer.find_all_simple_chains(edgeminer.Deposit(edges, gap_tol=TOUCHING)):
+            first = min(edge_chain, key=lambda edge: place[id(edge.payload)])
+            way = edge_chain[::-1] if first.is_reverse else edge_chain
+            parts = [e.payload if e.is_reverse == first.is_reverse else e.payload.reversed() for e in way]
+            found[place[id(first.payload)]] = _joined(parts)
+    return [*done, *(found[k] for k in sorted(found))]
 
-    def key(i: int, end: int) -> tuple:
-        return (loose[i].layer, *np.round(loose[i].points[end] / TOUCHING).astype(int).tolist())
 
-    for i in range(len(loose)):
-        for end in (0, -1):
-            at.setdefault(key(i, end), []).append(i)
-    used: set[int] = set()
+def _joined(parts: Sequence[Contour]) -> Contour:
+    """Open contours one after the other as one, closed where it comes back to its begin."""
+    points = np.vstack([*(part.points[:-1] for part in parts), parts[-1].points[-1:]])
+    bulges = np.concatenate([*(part.bulges[:-1] for part in parts), parts[-1].bulges[-1:]])
+    closed = len(points) > 2 and _comes_back(points)
+    end = -1 if closed else len(points)
+    return replace(parts[0], points=points[:end], bulges=bulges[:end], closed=closed)
 
-    def follow(i: int, end: int) -> tuple[int, int] | None:
-        """The contour that goes on from that end, and which of its ends touches."""
-        there = at[key(i, end)]
-        if len(there) != 2 or there[0] == there[1]:
-            return None
-        other = there[0] if there[1] == i else there[1]
-        return other, 0 if key(other, 0) == key(i, end) else -1
 
-    for i in range(len(loose)):
-        if i in used:
-            continue
-        first, end = i, 0
-        seen = {i}
-        while (before := follow(first, end)) and before[0] not in seen:
-            first, touching = before
-            end = -1 if touching == 0 else 0
-            seen.add(first)
-        chain = loose[first] if end == 0 else loose[first].reversed()
-        used.add(first)
-        here, far = first, -1 if end == 0 else 0
-        while (after := follow(here, far)) and after[0] not in used:
-            here, touching = after
-            used.add(here)
-            part = loose[here] if touching == 0 else loose[here].reversed()
-            far = -1 if touching == 0 else 0
-            points = np.vstack([chain.points[:-1], part.points])
-            chain = replace(chain, points=points, bulges=np.r_[chain.bulges[:-1], part.bulges])
-        if len(chain.points) > 2 and np.linalg.norm(chain.points[0] - chain.points[-1]) < 2 * TOUCHING:
-            chain = replace(chain, points=chain.points[:-1], bulges=chain.bulges[:-1], closed=True)
-        done.append(chain)
-    return done
+def _comes_back(points: Array) -> bool:
+    """To where it begins."""
+    return bool(np.linalg.norm(points[0] - points[-1]) < 2 * TOUCHING)
 
 
 def dxf_bytes(contours: Sequence[Contour], version: str = "R2010") -> bytes:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -94,13 +95,24 @@ def merged(contour: Contour) -> Contour:
             return contour
         if not free.any():
             return contour
-        k = int(np.argmax(free))
-        nxt = int(following[k])
+        first = np.nonzero(free)[0]
+        first = first[_every_other(first, count)]
+        second = following[first]
         bulges = contour.bulges.copy()
-        bulges[k] = np.tan((spans.sweep[k] + spans.sweep[nxt]) / 4) if spans.curved[k] else 0.0
-        points = np.delete(contour.points, nxt, axis=0)
-        contour = Contour(points, np.delete(bulges, nxt), contour.closed, contour.layer, contour.name, contour.bend)
+        both_of = spans.sweep[first] + spans.sweep[second]
+        bulges[first] = np.where(spans.curved[first], np.tan(both_of / 4), 0.0)
+        contour = replace(contour, points=np.delete(contour.points, second, axis=0), bulges=np.delete(bulges, second))
     return contour
+
+
+def _every_other(places: np.ndarray, count: int) -> np.ndarray:
+    """Of rising places in a ring of so many, which to take so that no two of them follow each other."""
+    run = np.r_[True, np.diff(places) > 1]
+    within = np.arange(len(places)) - np.maximum.accumulate(np.where(run, np.arange(len(places)), 0))
+    taken = within % 2 == 0
+    if len(places) > 1 and taken[-1] and taken[0] and (places[-1] + 1) % count == places[0]:
+        taken[-1] = False
+    return taken
 
 
 def _turns(a: Array, b: Array) -> Array:
