@@ -395,7 +395,7 @@ class Session(QObject):
         if row_id != self.selected:
             self.selected = row_id
             if row_id is not None:
-                self.fold_chapter(chapter_of(self.job, row_id).id, False)
+                self.folded.discard(chapter_of(self.job, row_id).id)
             self.bodies = ""
             self.engine.look(row_id)
             self.want(None)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
@@ -41,10 +43,7 @@ def test_an_open_line_keeps_its_ends_and_a_circle_two_points():
 
 def loose(points: np.ndarray, bulge: float, random, layer: str = "CUT") -> list[Contour]:
     """The spans between points, each as a contour that runs one way or the other."""
-    spans = [
-        Contour(np.array([a, b]), np.array([bulge, 0.0]), False, layer)
-        for a, b in zip(points, points[1:], strict=False)
-    ]
+    spans = [Contour(np.array([a, b]), np.array([bulge, 0.0]), False, layer) for a, b in pairwise(points)]
     return [span.reversed() if random.random() < 0.5 else span for span in spans]
 
 

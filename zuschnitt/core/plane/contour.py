@@ -99,8 +99,15 @@ class Contour:
             return self.points
         if not bulge.any():
             return np.vstack([start, end[-1:]])
-        pieces = [_arc(*span, tolerance) for span in zip(start, end, bulge, strict=True)]
-        return np.vstack([*pieces, end[-1:]])
+        count = _steps(start, end, bulge, tolerance)
+        span = np.repeat(np.arange(len(count)), count)
+        within = np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)
+        points = start[span]
+        curved = bulge[span] != 0
+        span, within = span[curved], within[curved]
+        turned = 2 * np.arctan(bulge[span]) * within / count[span]
+        points[curved] = on_arc(start[span], end[span], bulge[span], turned)
+        return np.vstack([points, end[-1:]])
 
     def moved(self, scale: float = 1.0, turn: float = 0.0, at=(0.0, 0.0), mirror: bool = False) -> Contour:
         """Scaled, turned by ``turn`` radians, shifted, in that order; ``mirror`` first turns y over."""
@@ -139,15 +146,15 @@ def arc_centre(start: Array, end: Array, bulge: float) -> tuple[Array, float, fl
     return centre, radius, float(np.arctan2(*(start - centre)[::-1])), float(sweep)
 
 
-def _arc(start: Array, end: Array, bulge: float, tolerance: float) -> Array:
-    """Points of a span without its end."""
-    if bulge == 0:
-        return start[None]
-    radius = float(np.hypot(*(end - start))) * (1 + bulge**2) / (4 * abs(bulge))
-    half = 2 * np.arctan(bulge)
-    step = 4 * np.arcsin(min(np.sqrt(tolerance / (2 * radius)), 0.5)) if radius > 0 else np.inf
-    count = int(np.ceil(abs(2 * half) / step)) or 1
-    return on_arc(start, end, np.array([bulge]), half * np.arange(count) / count)
+def _steps(start: Array, end: Array, bulge: Array, tolerance: float) -> np.ndarray:
+    """In how many chords (s,) spans are taken, so that none is off its arc by more than ``tolerance``."""
+    count = np.ones(len(bulge), int)
+    curved = np.nonzero(bulge)[0]
+    bulge = bulge[curved]
+    radius = np.linalg.norm(end[curved] - start[curved], axis=1) * (1 + bulge**2) / (4 * np.abs(bulge))
+    step = 4 * np.arcsin(np.minimum(np.sqrt(tolerance / np.maximum(2 * radius, 1e-300)), 0.5))
+    count[curved] = np.where(radius > 0, np.maximum(np.ceil(4 * np.abs(np.arctan(bulge)) / step), 1), 1)
+    return count
 
 
 def on_arc(start: Array, end: Array, bulge: Array, turned: Array) -> Array:
