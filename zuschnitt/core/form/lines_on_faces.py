@@ -23,6 +23,8 @@ Well less than ``ON_EDGE``, so that such a point is surely caught by the edge, c
 
 HALVINGS = 14
 """How often the place where a curve leaves a face is narrowed down by half; then the edge says where it is."""
+AT_ONCE = 7
+"""So many of these are done at once."""
 TORN = 0.4
 """A chart is torn between two points where their middle is charted this part of their distance beside theirs."""
 
@@ -138,12 +140,13 @@ def _charted(face: Unwrapped, points: Array) -> Array:
 
 def _leaving(face: Unwrapped, region: Region, inside: Array, outside: Array) -> Array:
     """Where the way between two points (3,) leaves a face: a point (3,) of its surface."""
-    for _ in range(HALVINGS):
-        middle = (inside + outside) / 2
-        if region.contains(_charted(face, middle[None]))[0]:
-            inside = middle
-        else:
-            outside = middle
+    part = np.linspace(0, 1, 2**AT_ONCE + 1)[:, None]
+    for _ in range(HALVINGS // AT_ONCE):  # many places at once: a foot alone costs nearly as much
+        way = inside + part * (outside - inside)
+        beyond = ~region.contains(_charted(face, way))
+        beyond[0], beyond[-1] = False, True
+        k = int(np.argmax(beyond))
+        inside, outside = way[k - 1], way[k]
     return face.chart.surface.evaluate(face.chart.surface.project(inside[None]))[0]
 
 
