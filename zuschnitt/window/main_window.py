@@ -9,7 +9,6 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -32,6 +31,7 @@ from .autosave import Autosave, Left
 from .card.route_card import RouteCard
 from .card.row_card import row_numbers
 from .figures_bar import FiguresBar
+from .file_dialogs import asked_to_open, asked_to_write, offered_name
 from .notice import Notice
 from .picture_sheet import PictureSheet
 from .recent import recent_jobs, remember_job
@@ -172,9 +172,9 @@ class MainWindow(QMainWindow):
 
     def open(self) -> None:
         if self._may_leave():
-            name, _ = QFileDialog.getOpenFileName(self, "Open a job", "", FILTER)
-            if name:
-                self.open_path(Path(name), asked=True)
+            path = asked_to_open(self, "Open a job", FILTER)
+            if path is not None:
+                self.open_path(path, asked=True)
 
     def open_path(self, path: Path, asked: bool = False) -> bool:
         """Opens a job; ``asked`` that what is unsaved may go."""
@@ -197,9 +197,9 @@ class MainWindow(QMainWindow):
         return self._save_to(self.session.path)
 
     def save_as(self) -> bool:
-        suggestion = str(self.session.path or file_name_of(self.session.job))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job", suggestion, FILTER)
-        return bool(name) and self._save_to(Path(name))
+        offered = str(self.session.path or file_name_of(self.session.job))
+        path = asked_to_write(self, "Save the job", offered, FILTER)
+        return path is not None and self._save_to(path)
 
     def _save_to(self, path: Path, over: bool = False) -> bool:
         try:
@@ -233,23 +233,23 @@ class MainWindow(QMainWindow):
 
     def write(self, row_id: str, kind: str) -> None:
         """Asks where to, and writes a row's result."""
-        stem = file_name_of(self.session.job).removesuffix(ENDING)
-        name, _ = QFileDialog.getSaveFileName(self, f"Write {kind.upper()}", f"{stem}.{kind}", FILTERS[kind])
-        if name:
-            write_result(self.session, row_id, kind, Path(name))
+        offered = offered_name(self.session, self.session.job.row(row_id), kind)
+        path = asked_to_write(self, f"Write {kind.upper()}", offered, FILTERS[kind])
+        if path is not None:
+            write_result(self.session, row_id, kind, path)
 
     def papers(self) -> None:
         """Asks where to, and writes the papers of the whole job."""
         stem = file_name_of(self.session.job).removesuffix(ENDING)
-        name, _ = QFileDialog.getSaveFileName(self, "Write the shop papers", f"{stem}.pdf", FILTERS["pdf"])
-        if name:
-            write_papers(self.session, Path(name))
+        path = asked_to_write(self, "Write the shop papers", f"{stem}.pdf", FILTERS["pdf"])
+        if path is not None:
+            write_papers(self.session, path)
 
     def open_table(self) -> None:
         """Asks for a table, whose rows are looked at, and whose files are made."""
-        name, _ = QFileDialog.getOpenFileName(self, "A table of sizes", "", "CSV (*.csv)")
-        if name:
-            self.show_table(Path(name))
+        path = asked_to_open(self, "A table of sizes", "CSV (*.csv)")
+        if path is not None:
+            self.show_table(path)
 
     def show_table(self, path: Path) -> None:
         try:

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -27,6 +26,7 @@ from ..core.form.appearance import Looks
 from ..core.form.form import Form
 from ..core.job.job_file import ENDING
 from .card.link import Link
+from .file_dialogs import asked_to_write
 from .finishes import FINISHES, Finish, finish, finish_of
 from .rendering import LIGHTS, SAMPLES, Picture, Wanted
 from .session import Session, file_name_of
@@ -177,9 +177,9 @@ class PictureSheet(QDialog):
 
     def _ask(self) -> None:
         stem = file_name_of(self.session.job).removesuffix(ENDING)
-        name, _ = QFileDialog.getSaveFileName(self, "Write a picture", f"{stem}.png", FILTERS["png"])
-        if name:
-            self.write_to(Path(name))
+        path = asked_to_write(self, "Write a picture", f"{stem}.png", FILTERS["png"])
+        if path is not None:
+            self.write_to(path)
 
     def write_to(self, path: Path) -> None:
         """Has the picture finished in its own size, then written."""

@@ -1,4 +1,4 @@
-"""Jobs that were opened or saved lately. Knows no Qt."""
+"""Jobs that were opened or saved lately, and the folder that was used last. Knows no Qt."""
 
 from __future__ import annotations
 
@@ -21,12 +21,30 @@ def recent_jobs() -> list[Path]:
         return []
 
 
+def last_folder() -> Path:
+    """Where a file was last read or written, as long as it is there; else where the program was started."""
+    try:
+        folder = Path(json.loads((state_folder() / "folder.json").read_text()))
+        return folder if folder.is_dir() else Path.cwd()
+    except (OSError, ValueError, TypeError):
+        return Path.cwd()
+
+
+def remember_folder(folder: Path) -> None:
+    _keep("folder.json", str(folder.resolve()))
+
+
 def remember_job(path: Path) -> None:
-    """Puts a job at the head of the list; a list that cannot be written is no reason to stop."""
+    """Puts a job at the head of the list."""
     path = path.resolve()
     names = [str(path), *(str(p) for p in recent_jobs() if p != path)][:KEPT]
+    _keep("recent.json", names)
+
+
+def _keep(name: str, value: object) -> None:
+    """What cannot be kept is no reason to stop."""
     try:
         state_folder().mkdir(parents=True, exist_ok=True)
-        write_whole(state_folder() / "recent.json", json.dumps(names))
+        write_whole(state_folder() / name, json.dumps(value))
     except (OSError, ZuschnittError):
         pass

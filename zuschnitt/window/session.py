@@ -32,6 +32,7 @@ from .drawing import LiveDrawings
 from .engine_link import EngineLink
 from .identities import with_identities
 from .motion import Motion
+from .recent import remember_folder
 from .saved_file import SavedElsewhereError, SavedFile
 
 NAMELESS = Job().name
@@ -545,11 +546,13 @@ class Session(QObject):
     def bring_asset(self, path: Path) -> Asset | None:
         """Reads a file to be kept in the job; says why where it cannot be read."""
         try:
-            return Asset(path.name, path.read_bytes())
+            content = path.read_bytes()
         except OSError as error:
             why = error.strerror or str(error)
             self.said.emit(f"{path} cannot be read: {why}; choose another file.", "problem")
             return None
+        remember_folder(path.parent)
+        return Asset(path.name, content)
 
     def close(self) -> None:
         self.engine.close()

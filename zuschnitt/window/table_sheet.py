@@ -13,7 +13,6 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -28,6 +27,7 @@ from ..core.batch.ledger import FILE
 from ..core.batch.table import TableRow
 from ..core.job.job_file import job_bytes
 from ..core.job.route import Job
+from .file_dialogs import asked_for_folder
 from .session import Session
 from .theme import font, theme
 
@@ -106,9 +106,9 @@ class TableSheet(QDialog):
         if self._process is not None:
             self._process.terminate()
             return
-        folder = QFileDialog.getExistingDirectory(self, "Where the files go")
-        if folder:
-            self.begin(Path(folder))
+        folder = asked_for_folder(self, "Where the files go")
+        if folder is not None:
+            self.begin(folder)
 
     def begin(self, folder: Path) -> None:
         """Has the files of all rows made there, by processes of their own; what is there already stays."""

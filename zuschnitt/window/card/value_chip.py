@@ -13,6 +13,8 @@ from ...core.parameters.file import File
 from ...core.parameters.number import Number
 from ...core.parameters.parameter import Parameter
 from ...core.units import STEPS, kept, shown
+from ..file_dialogs import asked_to_open
+from ..recent import last_folder
 from ..session import Session, Wanted
 from ..theme import font, theme
 
@@ -217,7 +219,9 @@ class ValueChip(QWidget):
         """A dialog for the file, without waiting for its end."""
         assert isinstance(self.parameter, File)
         endings = " ".join(f"*{e}" for e in self.parameter.endings)
-        dialog = QFileDialog(self.window(), self.parameter.hint, "", f"{self.parameter.hint} ({endings})")
+        dialog = QFileDialog(
+            self.window(), self.parameter.hint, str(last_folder()), f"{self.parameter.hint} ({endings})"
+        )
         dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.fileSelected.connect(lambda name: self.bring(Path(name)))
@@ -226,11 +230,9 @@ class ValueChip(QWidget):
     def _choose_file(self) -> None:
         assert isinstance(self.parameter, File)
         endings = " ".join(f"*{e}" for e in self.parameter.endings)
-        name, _ = QFileDialog.getOpenFileName(
-            self.window(), self.parameter.hint, "", f"{self.parameter.hint} ({endings})"
-        )
-        if name:
-            self.bring(Path(name))
+        path = asked_to_open(self.window(), self.parameter.hint, f"{self.parameter.hint} ({endings})")
+        if path is not None:
+            self.bring(path)
 
     def bring(self, path: Path) -> None:
         """Puts a file into the job and this value."""
