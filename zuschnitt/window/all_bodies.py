@@ -30,6 +30,11 @@ class AllBodies:
         return next(row for row, body in zip(self.rows, self.form.bodies, strict=True) if face in body.faces)
 
 
+def is_body(form: Form | None) -> bool:
+    """Whether there is a form that is more than a flat sheet, such as one that is only there to be drawn on."""
+    return form is not None and (len(form.faces) > 1 or form.faces[0].kind != "plane")
+
+
 def last_forms(job: Job) -> list[Row]:
     """The rows whose form no other one is made of, without those that are off or hidden."""
     giving = [row for row in job.rows if "form" in row.gives and row.enabled]
@@ -42,7 +47,7 @@ def all_bodies(session: Session, way: str) -> AllBodies | None:
     forms: dict[str, Form] = {}
     for row in last_forms(session.job):
         form = session.value(row, "form")
-        if form is not None and (len(form.faces) > 1 or form.faces[0].kind != "plane"):
+        if is_body(form):
             forms[row.id] = form
     groups: list[list[Row]] = []
     for chapter in chapters(session.job.rows):

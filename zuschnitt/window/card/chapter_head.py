@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from ...core.job.chapters import Chapter, named
 from ...core.results.result import Figure
+from ..all_bodies import is_body
 from ..name_field import NameField
 from ..session import Session
 from ..theme import font, side_colour, theme
@@ -15,7 +16,7 @@ from ..theme import font, side_colour, theme
 HEIGHT = 34
 NAME = 34
 """Where the name begins, from the left, in pixels."""
-MOST_FIGURES = 2
+GAP = 12
 
 
 class ChapterHead(QWidget):
@@ -76,11 +77,15 @@ class ChapterHead(QWidget):
 
     def figures(self) -> list[Figure]:
         """What stands on its line while it is folded: of its last blank and that one's form, or of its last form."""
+        session = self.session
         for kind in ("blank", "form"):
             for row in reversed(self._rows):
-                outcome = self.session.outcome(row) if kind in row.gives else None
-                if outcome is not None and (result := outcome.result(kind)) is not None:
-                    return [f for f in result.figures() if f.side][:MOST_FIGURES]
+                form_row = row if "form" in row.gives else session.job.origin(row, ("form",))
+                outcome = session.outcome(row) if kind in row.gives else None
+                result = outcome.result(kind) if outcome is not None else None
+                if result is not None and is_body(session.value(form_row, "form")):
+                    first = {f.side: f for f in reversed(result.figures()) if f.side}
+                    return [first[side] for side in ("form", "blank") if side in first]
         return []
 
     # --- painting ------------------------------------------------------------------------------
@@ -107,25 +112,27 @@ class ChapterHead(QWidget):
             painter.drawRoundedRect(QRectF(10.5, 3.5, self.width() - 21, HEIGHT - 8), 4, 4)
 
     def _write(self, painter: QPainter) -> None:
-        """The name from the left, what is said of it from the right; the name gives way last."""
+        """The name from the left, what is said of it from the right: figures give way first, then the numbers."""
         assert self.chapter is not None
         now = theme()
         painter.setFont(font(13, bold=True))
         name = self.chapter.name
-        wanted = painter.fontMetrics().horizontalAdvance(name) + 12
+        wanted = painter.fontMetrics().horizontalAdvance(name) + GAP
         right = self.width() - 16.0
         parts = [(self._trouble(), now.broken)] if self._trouble() else []
         if self.folded and not parts:
             parts = [(self.session.words(f"{f.label} {f.text}"), side_colour(f.side)) for f in self.figures()]
         painter.setFont(font(11))
-        for text, colour in [(self.chapter.numbers, now.quiet), *parts][::-1]:
+        numbers = painter.fontMetrics().horizontalAdvance(self.chapter.numbers) + GAP
+        for text, colour in [*reversed(parts), (self.chapter.numbers, now.quiet)]:
             width = painter.fontMetrics().horizontalAdvance(text)
-            if right - width < NAME + wanted:
+            kept = 0 if text == self.chapter.numbers else numbers
+            if right - width - kept < NAME + wanted:
                 continue
             painter.setPen(QColor(colour))
             right -= width
             painter.drawText(QRectF(right, 0, width + 1, HEIGHT - 1), Qt.AlignmentFlag.AlignVCenter, text)
-            right -= 12
+            right -= GAP
         painter.setFont(font(13, bold=True))
         painter.setPen(QColor(now.ink))
         room = right - NAME
