@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -71,3 +73,13 @@ def test_arcs_that_are_nearly_straight_are_flattened_exactly(bulge):
     along = (points - start) @ (end - start) / 500.0**2
     across = (points - start) @ np.array([300.0, -400.0]) / 500.0
     assert across == pytest.approx(4 * along * (1 - along) * bulge * 250, abs=1e-12)
+
+
+def test_arcs_between_whole_numbers_are_flattened_between_them_too():
+    circle = Contour.circle((0, 0), 10)
+    whole = replace(circle, points=circle.points.astype(int))
+    flat = whole.flattened(0.01)
+    assert flat == pytest.approx(circle.flattened(0.01), abs=0) and len(flat) > 40
+    assert np.hypot(*flat.T) == pytest.approx(10, abs=1e-12)
+    both = Contour(np.array([[0, 0], [4, 0], [8, 0]]), np.array([0.0, 0.5, 0.0]), False).flattened(0.01)
+    assert both[:2].tolist() == [[0, 0], [4, 0]] and both[-1].tolist() == [8, 0] and len(both) > 5

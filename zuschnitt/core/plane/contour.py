@@ -102,7 +102,7 @@ class Contour:
         count = _steps(start, end, bulge, tolerance)
         span = np.repeat(np.arange(len(count)), count)
         within = np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)
-        points = start[span]
+        points = start[span].astype(float)
         curved = bulge[span] != 0
         span, within = span[curved], within[curved]
         turned = 2 * np.arctan(bulge[span]) * within / count[span]
