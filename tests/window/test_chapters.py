@@ -149,3 +149,20 @@ def test_what_is_hidden_or_off_is_not_among_the_bodies(window):
     stage.setFocus()
     QTest.keyClick(stage, Qt.Key.Key_Escape)
     assert stage.all_bodies() is None
+
+
+def test_a_row_that_was_just_unfolded_is_scrolled_into_sight(window):
+    job = window.session.job
+    for _ in range(6):
+        job = job.added("lay_sheet")
+    job = job.added("make_ribs", form=job.rows[2].id)
+    window.session.edit("Add", lambda _: job)
+    settle(window)
+    window.session.fold_chapter(job.rows[2].id, True)
+    QApplication.processEvents()
+    last = job.rows[-1].id
+    window.session.select(last)
+    window.card.show_selected()
+    QApplication.processEvents()
+    card = window.card.cards[last]
+    assert card.visibleRegion().boundingRect().height() >= card.height() - 1

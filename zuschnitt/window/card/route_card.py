@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
@@ -165,7 +165,8 @@ class RouteCard(QWidget):
 
     def show_selected(self) -> None:
         card = self.cards.get(self.session.selected or "")
-        if card is not None:
+        if card is not None:  # rows that have just been unfolded have their places only once all is laid out
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest.value)
             self._scroll.ensureWidgetVisible(card, 0, 20)
 
     def _show_if_out_of_sight(self) -> None:
