@@ -10,7 +10,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zuschnitt.core.plane.contour import Contour, arc_centre, bounds
+from zuschnitt.core.plane.contour import Contour, arc_centre, bounds, flattened
 from zuschnitt.core.plane.region import Region
 
 SLOT = Contour(np.array([[0, 0], [40, 0], [40, 20], [0, 20.0]]), np.array([0, 1.0, 0, 1.0]), True)
@@ -83,3 +83,10 @@ def test_arcs_between_whole_numbers_are_flattened_between_them_too():
     assert np.hypot(*flat.T) == pytest.approx(10, abs=1e-12)
     both = Contour(np.array([[0, 0], [4, 0], [8, 0]]), np.array([0.0, 0.5, 0.0]), False).flattened(0.01)
     assert both[:2].tolist() == [[0, 0], [4, 0]] and both[-1].tolist() == [8, 0] and len(both) > 5
+
+
+def test_many_contours_are_flattened_as_each_alone():
+    several = [SLOT, Contour.circle((3, 4), 5), Contour.polyline([[0, 0], [5, 0], [5, 5]]), Contour.polyline([[1, 1]])]
+    for one, alone in zip(flattened(several, 0.01), several, strict=True):
+        assert np.array_equal(one, alone.flattened(0.01))
+    assert flattened([], 0.01) == []

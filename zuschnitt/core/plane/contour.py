@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -94,20 +94,7 @@ class Contour:
 
     def flattened(self, tolerance: float) -> Array:
         """Points (m, 2) of a polyline within ``tolerance``; closed ones end where they begin."""
-        start, end, bulge = self.spans
-        if not len(start):
-            return self.points
-        if not bulge.any():
-            return np.vstack([start, end[-1:]])
-        count = _steps(start, end, bulge, tolerance)
-        span = np.repeat(np.arange(len(count)), count)
-        within = np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)
-        points = start[span].astype(float)
-        curved = bulge[span] != 0
-        span, within = span[curved], within[curved]
-        turned = 2 * np.arctan(bulge[span]) * within / count[span]
-        points[curved] = on_arc(start[span], end[span], bulge[span], turned)
-        return np.vstack([points, end[-1:]])
+        return flattened([self], tolerance)[0]
 
     def moved(self, scale: float = 1.0, turn: float = 0.0, at=(0.0, 0.0), mirror: bool = False) -> Contour:
         """Scaled, turned by ``turn`` radians, shifted, in that order; ``mirror`` first turns y over."""
@@ -144,6 +131,29 @@ def arc_centre(start: Array, end: Array, bulge: float) -> tuple[Array, float, fl
     centre = middle + normal * (1 - bulge**2) / (4 * bulge)
     radius = float(np.linalg.norm(start - centre))
     return centre, radius, float(np.arctan2(*(start - centre)[::-1])), float(sweep)
+
+
+def flattened(contours: Sequence[Contour], tolerance: float) -> list[Array]:
+    """Points (m, 2) of a polyline within ``tolerance`` of each contour; closed ones end where they begin."""
+    if not contours:
+        return []
+    spans = [contour.spans for contour in contours]
+    start, end, bulge = (np.concatenate([each[k] for each in spans]).astype(float) for k in range(3))
+    count = _steps(start, end, bulge, tolerance)
+    span = np.repeat(np.arange(len(count)), count)
+    within = np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)
+    points = start[span]
+    curved = bulge[span] != 0
+    span, within = span[curved], within[curved]
+    turned = 2 * np.arctan(bulge[span]) * within / count[span]
+    points[curved] = on_arc(start[span], end[span], bulge[span], turned)
+    made, first, done = [], 0, np.r_[0, np.cumsum(count)]
+    for contour, each in zip(contours, spans, strict=True):
+        last = first + len(each[2])
+        whole = np.vstack([points[done[first] : done[last]], end[last - 1]]) if last > first else contour.points
+        made.append(whole)
+        first = last
+    return made
 
 
 def _steps(start: Array, end: Array, bulge: Array, tolerance: float) -> np.ndarray:

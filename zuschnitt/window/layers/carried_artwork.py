@@ -9,7 +9,7 @@ import numpy as np
 
 from ...core.form.appearance import Looks
 from ...core.job.route import Row
-from ...core.plane.contour import Contour, cut_out
+from ...core.plane.contour import Contour, cut_out, flattened
 from ...core.plane.hatching import hatched
 from ..motion import every_so_many, thinned_out
 from ..theme import theme
@@ -77,7 +77,7 @@ def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple
     """Contours as polylines (n, 3) on the form: those on the blank, and those off it."""
     assert scene.blank is not None
     step = max(scene.form.size / 100, sum(contour.length for contour in contours) / MOST)
-    lines = [divided(contour, step, scene.form.size / FINE) for contour in contours]
+    lines = divided(contours, step, scene.form.size / FINE)
     if motion is not None:
         every = every_so_many(sum(len(line) for line in lines))
         lines = [thinned_out(line, every) for line in lines]
@@ -98,17 +98,21 @@ def _hatching(contours: Sequence[Contour], scene: FormScene, motion: Any) -> Cur
     return carried(lines, scene, motion)[0] if lines else []
 
 
-def divided(contour: Contour, step: float, tolerance: float) -> np.ndarray:
-    """Points along a contour, no further apart than ``step`` mm."""
-    points = contour.flattened(tolerance)
-    if contour.closed and len(points):
-        points = np.vstack([points, points[:1]])
-    lengths = np.linalg.norm(np.diff(points, axis=0), axis=1)
-    count = np.maximum(np.ceil(lengths / step).astype(int), 1)
+def divided(contours: Sequence[Contour], step: float, tolerance: float) -> list[np.ndarray]:
+    """Points along each of the contours, no further apart than ``step`` mm."""
+    lines = flattened(contours, tolerance)
+    if not lines:
+        return []
+    sizes = np.array([len(line) for line in lines])
+    points = np.vstack(lines)
+    beyond = np.vstack([points[1:], points[-1:]])
+    last = np.cumsum(sizes) - 1
+    beyond[last] = points[last]
+    count = np.maximum(np.ceil(np.linalg.norm(beyond - points, axis=1) / step).astype(int), 1)
     span = np.repeat(np.arange(len(count)), count)
     part = (np.arange(len(span)) - np.repeat(np.cumsum(count) - count, count)) / count[span]
-    along = points[span] + part[:, None] * (points[span + 1] - points[span])
-    return np.vstack([along, points[-1:]])
+    along = points[span] + part[:, None] * (beyond[span] - points[span])
+    return np.split(along, np.cumsum(count)[last[:-1]])
 
 
 def _wrapped(scene: FormScene, row: Row) -> bool:

@@ -94,7 +94,7 @@ class Ridden:
 
 def ridden(mesh: FoldMesh, contours: Sequence[Contour], size: float) -> list[Ridden]:
     """What of contours lies on the blank, for a form of that size in mm."""
-    lines = [divided(contour, size / 100, size / FINE) for contour in contours if len(contour.points)]
+    lines = divided([contour for contour in contours if len(contour.points)], size / 100, size / FINE)
     if not lines:
         return []
     points = np.vstack(lines)

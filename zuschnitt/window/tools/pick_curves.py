@@ -88,7 +88,7 @@ class PickCurves(Tool):
         """Points (n, 2) along all curves, those taken away last, a few pixels apart, and the curve of each."""
         if self._lines is None or self._lines[0] is not made:
             fine = REACH / 2 / self.stage.view.scale
-            lines = [divided(contour, fine, fine / 2) for contour in (*made.value, *made.away)]
+            lines = divided((*made.value, *made.away), fine, fine / 2)
             owner = np.repeat(np.arange(len(lines)), [len(line) for line in lines])
             self._lines = made, np.vstack(lines), owner
         return self._lines[1:]
