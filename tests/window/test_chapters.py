@@ -166,3 +166,23 @@ def test_a_row_that_was_just_unfolded_is_scrolled_into_sight(window):
     QApplication.processEvents()
     card = window.card.cards[last]
     assert card.visibleRegion().boundingRect().height() >= card.height() - 1
+
+
+def test_of_a_very_long_job_the_first_rows_are_there_at_once_and_all_soon(application, tmp_path, monkeypatch):
+    monkeypatch.setattr("zuschnitt.window.card.route_card.AT_ONCE", 5)
+    job = Job(name="Long")
+    for _ in range(30):
+        job = job.added("lay_sheet")
+    made = opened(tmp_path, None)
+    window = next(made)
+    window.session.start_job(job)
+    assert 5 <= len(window.card.cards) <= 7
+    last = job.rows[-1].id
+    window.session.select(last)
+    assert last in window.card.cards  # what is selected is there whatever its place
+    settle(window)
+    for _ in range(20):
+        QApplication.processEvents()
+    order = [window.card._rows.itemAt(k).widget() for k in range(30)]
+    assert [card.row.id for card in order] == [row.id for row in job.rows]
+    next(made, None)

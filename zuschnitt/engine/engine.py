@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import select
 import threading
 import time
 from collections import Counter, deque
@@ -26,6 +27,8 @@ GRACE = 2.0
 """Seconds after a cancel until all processes are begun anew where none can be forked any more."""
 STANDING_ASIDE = 3
 """So many processes may be held with their work half done; what is least urgent is given up beyond."""
+LEISURE = 0.1
+"""Seconds for which reading what nobody sees yet pauses at the most: meanwhile no other thread could go on."""
 TIDIED = 50
 """What is kept on the disk is looked through once in so many jobs."""
 TRIES = 3
@@ -219,13 +222,13 @@ class Engine:
             for row, state in schedule.advance():
                 self._stands(row, state)
             for row, task in self._due(schedule):
-                if (outcome := self._outcome(task.key)) is not None:
+                if self._orders:
+                    return
+                if (outcome := self._read(task.key, schedule.urgency(row.id) == REST)) is not None:
                     state = State("done", outcome, key=task.key)
                     schedule.know(row, state)
                     self._stands(row, state)
                     more = True
-                if self._orders:
-                    return
         if schedule.done:
             self._finished = schedule.generation
             self._say(Finished(schedule.generation))
@@ -420,6 +423,16 @@ class Engine:
         if schedule.generation != self._finished:
             self._finished = schedule.generation
             self._say(Finished(schedule.generation))
+
+    def _read(self, key: str, at_leisure: bool) -> Outcome | None:
+        """As ``_outcome``; what is read from the disk ``at_leisure`` leaves others as much time as it took."""
+        if not at_leisure or key in self._outcomes or key in self._absent:
+            return self._outcome(key)
+        begin = time.monotonic()
+        outcome = self._outcome(key)
+        if outcome is not None:
+            select.select([self._woken], [], [], min(time.monotonic() - begin, LEISURE))
+        return outcome
 
     def _outcome(self, key: str) -> Outcome | None:
         if key not in self._outcomes and key not in self._absent:

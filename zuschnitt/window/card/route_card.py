@@ -23,6 +23,9 @@ from .operation_list import OperationList
 from .row_card import Link, RowCard, empty
 from .values_strip import ValuesStrip
 
+AT_ONCE = 30
+"""So many cards are made at once; of a long job that opens the first ones are seen before the last are there."""
+
 
 class RouteCard(QWidget):
     """Head line, values, rows, and the way to the next operation."""
@@ -86,6 +89,8 @@ class RouteCard(QWidget):
         self.list.left.connect(self.close_list)
         self._pages.addWidget(self.list)
         self._values_area = QRectF()
+        self._more = QTimer(self, singleShot=True, interval=0)
+        self._more.timeout.connect(lambda: self._lay_out(fresh=False))
         session.job_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.chapters_changed.connect(self.refresh)
@@ -97,17 +102,31 @@ class RouteCard(QWidget):
     # --- showing -------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        rows = self.session.job.rows
+        """Shows the rows as they now are. Of very many new ones the rest follows, some at a time."""
+        self._lay_out(fresh=True)
+        self._empty.setVisible(not self.session.job.rows)
+        self._show_often()
+        self.update()
+
+    def _lay_out(self, fresh: bool) -> None:
+        """Makes what is missing; with ``fresh`` everything else shows how it now stands, too."""
         shown: list[QWidget] = []
         heads: set[str] = set()
         cards: set[str] = set()
+        room = AT_ONCE - len(self.cards) if fresh else AT_ONCE
         for chapter in self.session.chapters:
             if chapter.name:
                 shown.append(self._head(chapter))
                 heads.add(chapter.id)
-            if not (chapter.name and chapter.id in self.session.folded):
-                shown.extend(self._card(row) for row in chapter.rows)
-                cards.update(row.id for row in chapter.rows)
+            if chapter.name and chapter.id in self.session.folded:
+                continue
+            cards.update(row.id for row in chapter.rows)
+            for row in chapter.rows:
+                new = row.id not in self.cards
+                if new and room <= 0 and row.id != self.session.selected:
+                    continue
+                room -= new
+                shown.append(self._card(row, fresh))
         self._let_go(self.heads, heads)
         self._let_go(self.cards, cards)
         for place, widget in enumerate(shown):
@@ -115,9 +134,8 @@ class RouteCard(QWidget):
                 self._rows.removeWidget(widget)
                 self._rows.insertWidget(place, widget)
                 widget.show()  # at once, so that it can have the focus
-        self._empty.setVisible(not rows)
-        self._show_often()
-        self.update()
+        if len(self.cards) < len(cards):
+            self._more.start()
 
     def _head(self, chapter: Chapter) -> ChapterHead:
         if chapter.id not in self.heads:
@@ -125,12 +143,12 @@ class RouteCard(QWidget):
         self.heads[chapter.id].show_chapter(chapter)
         return self.heads[chapter.id]
 
-    def _card(self, row: Row) -> RowCard:
+    def _card(self, row: Row, fresh: bool) -> RowCard:
         if row.id not in self.cards:
             self.cards[row.id] = RowCard(self.session, row)
             self.cards[row.id].write_asked.connect(self.write_asked)
             self.cards[row.id].chapter_asked.connect(self.name_chapter)
-        else:
+        elif fresh:
             self.cards[row.id].refresh(row)
         return self.cards[row.id]
 
