@@ -195,7 +195,7 @@ def test_what_is_urgent_waits_neither_for_processors_nor_for_a_process_to_be_for
     many = len(os.sched_getaffinity(0))
     job = Job("lids")
     for k in range(many + 2):
-        job = job.added("domed_lid").added("develop", triangles=str(2.0 + k / 50), way="relaxed")
+        job = job.added("domed_lid").added("develop", triangles=str(1.3 + k / 50), way="relaxed")
     lids = [row.id for row in job.rows if row.operation == "develop"]
     listener.engine.evaluate(job)
     listener.until(lambda: all(listener.running(row_id) for row_id in lids[:many]), "all processors to be busy")
