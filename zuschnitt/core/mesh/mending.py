@@ -92,23 +92,25 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
     ]
 
 
+def _alike(columns: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """An order (n,) in which columns (k, n) that are alike stand together, and where in it others begin (n,)."""
+    order = np.lexsort(columns)
+    ranked = columns[:, order]
+    return order, np.r_[True, (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)]
+
+
 def _different(triangles: np.ndarray) -> np.ndarray:
     """The first of all triangles that have the same corners, in order."""
-    ranked = np.sort(triangles, axis=1).T
-    order = np.lexsort(ranked)
-    ranked = ranked[:, order]
-    new = np.r_[True, (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)]
-    return np.sort(np.minimum.reduceat(order, np.nonzero(new)[0]))
+    order, begins = _alike(np.sort(triangles, axis=1).T)
+    return np.sort(np.minimum.reduceat(order, np.nonzero(begins)[0]))
 
 
 def _once(points: Array, triangles: np.ndarray) -> tuple[Array, np.ndarray]:
     """With points that are the very same made one: in an STL that is nearly all there is to weld."""
-    order = np.lexsort(points.T)
-    ranked = points.T[:, order]
-    new = np.r_[True, (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)]
-    first = np.minimum.reduceat(order, np.nonzero(new)[0])
+    order, begins = _alike(points.T)
+    first = np.minimum.reduceat(order, np.nonzero(begins)[0])
     number = np.empty(len(points), np.int64)
-    number[order] = np.cumsum(new) - 1
+    number[order] = np.cumsum(begins) - 1
     rank = np.argsort(first)  # in the order in which the file has them
     place = np.empty_like(rank)
     place[rank] = np.arange(len(rank))
