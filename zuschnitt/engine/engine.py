@@ -222,7 +222,7 @@ class Engine:
             for row, state in schedule.advance():
                 self._stands(row, state)
             for row, task in self._due(schedule):
-                if self._orders:
+                if self._orders or self._closed:
                     return
                 if (outcome := self._read(task.key, schedule.urgency(row.id) == REST)) is not None:
                     state = State("done", outcome, key=task.key)
