@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.window.conftest import opened, settle
 from zuschnitt.core.job.chapters import chapters, named
 from zuschnitt.core.job.route import Job
+from zuschnitt.window.card.row_card import RowCard
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -168,21 +169,34 @@ def test_a_row_that_was_just_unfolded_is_scrolled_into_sight(window):
     assert card.visibleRegion().boundingRect().height() >= card.height() - 1
 
 
-def test_of_a_very_long_job_the_first_rows_are_there_at_once_and_all_soon(application, tmp_path, monkeypatch):
-    monkeypatch.setattr("zuschnitt.window.card.route_card.AT_ONCE", 5)
+def test_of_a_very_long_job_only_what_comes_into_sight_has_cards(application, tmp_path, monkeypatch):
+    monkeypatch.setattr("zuschnitt.window.card.route_card.AT_ONCE", 20)
     job = Job(name="Long")
-    for _ in range(30):
+    for _ in range(100):
         job = job.added("lay_sheet")
     made = opened(tmp_path, None)
     window = next(made)
     window.session.start_job(job)
-    assert 5 <= len(window.card.cards) <= 7
+    settle(window)
+    card = window.card
+    assert len(card.cards) < 40
     last = job.rows[-1].id
     window.session.select(last)
-    assert last in window.card.cards  # what is selected is there whatever its place
-    settle(window)
+    assert last in card.cards  # what is selected is there whatever its place
+    card.show_selected()
+    QApplication.processEvents()
+    assert not card.cards[last].visibleRegion().isEmpty()
+
+    middle = job.rows[45].id
+    assert middle not in card.cards
+    bar = card._scroll.verticalScrollBar()
+    bar.setValue(round(bar.maximum() * 45 / 100))
     for _ in range(20):
         QApplication.processEvents()
-    order = [window.card._rows.itemAt(k).widget() for k in range(30)]
-    assert [card.row.id for card in order] == [row.id for row in job.rows]
+    in_sight = [each for each in card.cards.values() if not each.visibleRegion().isEmpty()]
+    heights = sum(each.visibleRegion().boundingRect().height() for each in in_sight)
+    assert heights >= card._scroll.viewport().height() - 1 and 30 < in_sight[0].row.number / 10 < 60
+    order = [widget for k in range(card._rows.count()) if isinstance(widget := card._rows.itemAt(k).widget(), RowCard)]
+    assert [each.row.number for each in order] == sorted(each.row.number for each in order)
+    assert len(order) == len(card.cards) < 80
     next(made, None)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import fields
 from threading import Lock
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, TypeVar, overload
 
 T = TypeVar("T")
 
@@ -44,6 +44,29 @@ class Later(Generic[T]):
     def __setstate__(self, state: dict) -> None:
         self.__dict__.update(state)
         self._lock = Lock()
+
+
+class LateSequence(Sequence[T]):
+    """So many values, of which ``work`` makes all when one is first asked for; to another process go the values."""
+
+    def __init__(self, count: int, work: Callable[..., Sequence[T]], *given: Any) -> None:
+        self._count, self._made = count, Later(work, *given)
+
+    def __len__(self) -> int:
+        return self._count
+
+    @overload
+    def __getitem__(self, which: int) -> T: ...
+    @overload
+    def __getitem__(self, which: slice) -> Sequence[T]: ...
+    def __getitem__(self, which: int | slice) -> T | Sequence[T]:
+        return self._made.value[which]
+
+    def __iter__(self) -> Iterator[T]:
+        return iter(self._made.value)
+
+    def __reduce__(self) -> tuple:
+        return tuple, (tuple(self),)
 
 
 def later(work: Callable[..., T], *given: Any) -> T:

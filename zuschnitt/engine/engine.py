@@ -29,6 +29,8 @@ STANDING_ASIDE = 3
 """So many processes may be held with their work half done; what is least urgent is given up beyond."""
 LEISURE = 0.1
 """Seconds for which reading what nobody sees yet pauses at the most: meanwhile no other thread could go on."""
+CALM = 0.4
+"""Seconds since something was selected before what nobody sees yet is read on."""
 TIDIED = 50
 """What is kept on the disk is looked through once in so many jobs."""
 TRIES = 3
@@ -69,6 +71,7 @@ class Engine:
         self._deadline: float | None = None
         self._closed = False
         self._only_seen = only_seen
+        self._calm = 0.0
         self._crew = Crew(self._store)
         self._thread = threading.Thread(target=self._serve, daemon=True)
         self._thread.start()
@@ -160,8 +163,7 @@ class Engine:
                 self._take_orders()
                 self._plan()
                 self._look_ahead()
-                left = None if self._deadline is None else max(0.0, self._deadline - time.monotonic())
-                for heard in self._crew.heard([self._woken], left if not self._orders else 0):
+                for heard in self._crew.heard([self._woken], self._pause()):
                     self._hear(heard)
                 if self._deadline is not None and time.monotonic() >= self._deadline:
                     self._deadline = None
@@ -175,6 +177,15 @@ class Engine:
         os.close(self._woken)
         os.close(self._wake)
 
+    def _pause(self) -> float | None:
+        """For how many seconds, at the most, there is nothing to do until something is heard; None without a limit."""
+        if self._orders:
+            return 0
+        now = time.monotonic()
+        reads_on = self._calm if not self.idle and now < self._calm else None
+        left = [each - now for each in (self._deadline, reads_on) if each is not None]
+        return max(0.0, min(left)) if left else None
+
     def _take_orders(self) -> None:
         with suppress(BlockingIOError):
             os.read(self._woken, 4096)
@@ -185,6 +196,7 @@ class Engine:
                 self._begin(*about)
             elif kind == "look":
                 self._looked = about[0]
+                self._calm = time.monotonic() + CALM
                 if self._schedule is not None:
                     self._schedule.look(self._looked)
             elif kind == "glimpse":
@@ -239,7 +251,15 @@ class Engine:
 
     def _due(self, schedule: Schedule) -> list[tuple[Row, Task]]:
         """What may be read or computed now, the most urgent first."""
-        return [each for each in schedule.ready() if not self._only_seen or schedule.urgency(each[0].id) != REST]
+        return [
+            each for each in schedule.ready() if schedule.urgency(each[0].id) != REST or self._may_go_on(each[1].key)
+        ]
+
+    def _may_go_on(self, key: str) -> bool:
+        """Whether what nobody sees yet may be read or computed: reading takes time from a window that is used."""
+        if self._only_seen:
+            return False
+        return time.monotonic() >= self._calm or key in self._outcomes or not self._store.has(key)
 
     def _share_out(self, schedule: Schedule) -> None:
         """Has each processor compute what is most urgent. What has begun goes on unless something seen waits for it."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import pickle
 import signal
 import threading
 import time
@@ -95,7 +94,7 @@ class Worker:
             self._store.put(task.key, state.outcome)
         except OSError as error:
             return no_room(self._store, error)
-        except (pickle.PicklingError, AttributeError, TypeError) as error:
+        except Exception as error:  # what was put off until now is done to be kept
             return broken_by(error, task.key)
         self._results.keep(task.key, state.outcome)
         return State("done", key=task.key)

@@ -10,6 +10,8 @@ import trimesh
 
 from tests.meshes import form_of
 from zuschnitt.core.develop.developing import develop
+from zuschnitt.core.form import meshing
+from zuschnitt.core.form.build import turned_body
 from zuschnitt.core.form.locator import foot
 from zuschnitt.core.form.moved import Motion
 from zuschnitt.core.form.persistent_names import remembered
@@ -66,3 +68,16 @@ def test_a_point_goes_with_a_mesh_that_was_moved():
     assert found[0] == pytest.approx(at + [100, 0, 0], abs=1e-6)
     assert said == ("The form was changed: the point went with its face.",)
     assert charted(moved) == [False] * 3
+
+
+def test_triangles_to_look_at_are_made_when_somebody_looks(monkeypatch):
+    looks = []
+    work = meshing._looked_at
+    monkeypatch.setattr(meshing, "_looked_at", lambda form: looks.append(form.name) or work(form))
+    made = turned_body(((40, 0), (40, 100), (10, 200)), "cone")
+    moved = Motion.about(np.array([0, 0, 1.0]), 30, np.zeros(3), np.array([5.0, 0, 0])).form(made)
+    assert len(moved.meshes) == len(made.faces) and moved.area((1,)) > 0 and not looks
+    assert [len(mesh.points) for mesh in moved.meshes] == [len(mesh.points) for mesh in made.meshes] and looks == [
+        "cone"
+    ]
+    np.testing.assert_allclose(np.ptp(moved.meshes[0].points[:, 2]), np.ptp(made.meshes[0].points[:, 2]), atol=1e-9)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -178,7 +178,7 @@ class Form(Lazy):
     name: str
     faces: tuple[Face, ...]
     edges: tuple[Edge, ...]
-    meshes: tuple[FaceMesh, ...] = field(default=(), repr=False)
+    meshes: Sequence[FaceMesh] = field(default=(), repr=False)
     unit: str = "mm"
     source: str = ""
     messages: tuple[str, ...] = ()

@@ -11,9 +11,10 @@ import shapely
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array, Line, Spline, parameters_along, parameters_within
+from ..lazy import LateSequence
 from ..mesh.constrained import with_edges
 from ..mesh.mesh_surface import MeshSurface
-from ..mesh.opening import distinct, edge_keys, half_edges, path_keys
+from ..mesh.opening import among, distinct, edge_keys, half_edges, path_keys
 from ..mesh.triangles import normals_at_points, signed_double_areas
 from ..plane.region import Region
 from ..progress import SILENT, Progress
@@ -69,7 +70,11 @@ def faces_of(meshes: Sequence[ChartMesh]) -> np.ndarray:
 
 
 def with_meshes(form: Form) -> Form:
-    """The form with triangles to look at."""
+    """The form with triangles to look at, which are made when they are first asked for."""
+    return replace(form, meshes=LateSequence(len(form.faces), _looked_at, form))
+
+
+def _looked_at(form: Form) -> tuple[FaceMesh, ...]:
     size = form.size
     unwrapped = [_unwrap_for_display(form, i) for i in range(len(form.faces))]
     fineness = []
@@ -83,7 +88,7 @@ def with_meshes(form: Form) -> Form:
             h = max(min(h, radius / 4), np.sqrt(face.area / (0.43 * most)), _straight(form, face) / MOST_ALONG)
         fineness.append(h)
     meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * 4e-4))
-    return replace(form, meshes=tuple(_display(mesh) for mesh in meshes))
+    return tuple(_display(mesh) for mesh in meshes)
 
 
 def _squeezed(unwrapped: Unwrapped, along: float) -> Unwrapped:
@@ -353,17 +358,19 @@ def _triangulate(
     triangles = _delaunay(every, slender=4 * np.pi * region.shape.area < SLENDER * region.shape.length**2)
     triangles = _anticlockwise(every, triangles)
     wanted = np.vstack([around[:, :2], *(np.stack([chain[:-1], chain[1:]], axis=1) for chain in chains)])
-    known = np.isin(edge_keys(wanted, len(every)), edge_keys(half_edges(triangles), len(every)))
+    known = among(edge_keys(wanted, len(every)), distinct(edge_keys(half_edges(triangles), len(every))))
     triangles = with_edges(every, triangles, wanted[~known & (wanted[:, 0] != wanted[:, 1])])
     double = signed_double_areas(every, triangles)
     triangles = triangles[region.contains(every[triangles].mean(axis=1)) & (double > 1e-10 * h * h)]
     have = distinct(edge_keys(half_edges(triangles), len(every)))
     lost = [
-        line for line, chain in zip(lines, chains, strict=True) if not np.isin(path_keys(chain, len(every)), have).all()
+        line for line, chain in zip(lines, chains, strict=True) if not among(path_keys(chain, len(every)), have).all()
     ]
-    lacks = ~np.isin(edge_keys(around[:, :2], len(every)), have)
+    lacks = ~among(edge_keys(around[:, :2], len(every)), have)
     missing = [(int(e), int(k)) for e, k in around[lacks, 2:]]
-    used = np.unique(triangles)
+    is_used = np.zeros(len(every), bool)
+    is_used[triangles] = True
+    used = np.flatnonzero(is_used)
     renumber = np.full(len(every), -1)
     renumber[used] = np.arange(len(used))
     around = np.column_stack([renumber[around[:, :2]], around[:, 2:]])

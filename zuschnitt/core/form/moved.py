@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import singledispatchmethod
 from typing import Any
@@ -11,7 +12,7 @@ import numpy as np
 from ..geometry.curves import Array, Ellipse, Line, Spline
 from ..geometry.offset_surface import OffsetSurface
 from ..geometry.surfaces import Cone, Cylinder, Extrusion, Frame, Plane, Revolution, Sphere, SplineSurface, Torus
-from ..lazy import untouched
+from ..lazy import LateSequence, untouched
 from ..mesh.mesh_surface import MeshSurface
 from .form import Before, Edge, Face, FaceMesh, Form, OnSurface
 
@@ -45,7 +46,7 @@ class Motion:
             form,
             faces=tuple(self._face(face) for face in form.faces),
             edges=tuple(self._edge(edge) for edge in form.edges),
-            meshes=tuple(self._mesh(mesh) for mesh in form.meshes),
+            meshes=LateSequence(len(form.meshes), self._meshes, form.meshes),
             matches=tuple(replace(match, point=self.points(match.point)) for match in form.matches),
             before=before and Before(self.form(before.form), before.parents, before.removed),
         )
@@ -56,6 +57,9 @@ class Motion:
 
     def _edge(self, edge: Edge) -> Edge:
         return replace(edge, curve=self.moved(edge.curve))
+
+    def _meshes(self, meshes: Sequence[FaceMesh]) -> tuple[FaceMesh, ...]:
+        return tuple(self._mesh(mesh) for mesh in meshes)
 
     def _mesh(self, mesh: FaceMesh) -> FaceMesh:
         return untouched(mesh, points=self.points(mesh.points), normals=self.directions(mesh.normals))

@@ -69,7 +69,7 @@ class Contour:
     def spans(self) -> tuple[Array, Array, Array]:
         """Start points (s, 2), end points (s, 2) and bulges (s,) of the spans."""
         if self.closed:
-            return self.points, np.roll(self.points, -1, axis=0), self.bulges
+            return self.points, np.concatenate([self.points[1:], self.points[:1]]), self.bulges
         return self.points[:-1], self.points[1:], self.bulges[:-1]
 
     @property

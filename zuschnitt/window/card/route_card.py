@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
+from itertools import groupby
 from typing import Any
 
 from PyQt6.QtCore import QCoreApplication, QEvent, QRectF, Qt, QTimer, pyqtSignal
@@ -19,12 +21,15 @@ from ..stages.stage import HEAD
 from ..theme import font, theme
 from .chapter_head import ChapterHead
 from .fold_slider import FoldSlider
+from .gap import Gap
 from .operation_list import OperationList
 from .row_card import Link, RowCard, empty
 from .values_strip import ValuesStrip
 
-AT_ONCE = 30
-"""So many cards are made at once; of a long job that opens the first ones are seen before the last are there."""
+AT_ONCE = 60
+"""Of a job with more rows than this, not counting those in folded chapters, only what comes into sight has cards,"""
+ABOUT = 8
+"""and so many above and below the selected one: all cards are laid out anew with each change of one."""
 
 
 class RouteCard(QWidget):
@@ -56,6 +61,7 @@ class RouteCard(QWidget):
         self._rows.setSpacing(0)
         self.heads: dict[str, ChapterHead] = {}
         self.cards: dict[str, RowCard] = {}
+        self.gaps: dict[str, Gap] = {}
         self._next = QPushButton("Next operation …")
         self._next.setFont(font(13, bold=True))
         self._next.setToolTip("the list of operations, in the order of the work (N)")
@@ -89,8 +95,6 @@ class RouteCard(QWidget):
         self.list.left.connect(self.close_list)
         self._pages.addWidget(self.list)
         self._values_area = QRectF()
-        self._more = QTimer(self, singleShot=True, interval=0)
-        self._more.timeout.connect(lambda: self._lay_out(fresh=False))
         session.job_changed.connect(self.refresh)
         session.selection_changed.connect(self.refresh)
         session.chapters_changed.connect(self.refresh)
@@ -102,40 +106,67 @@ class RouteCard(QWidget):
     # --- showing -------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """Shows the rows as they now are. Of very many new ones the rest follows, some at a time."""
-        self._lay_out(fresh=True)
+        """Shows the rows as they now are."""
+        self._lay_out()
         self._empty.setVisible(not self.session.job.rows)
         self._show_often()
         self.update()
 
-    def _lay_out(self, fresh: bool) -> None:
-        """Makes what is missing; with ``fresh`` everything else shows how it now stands, too."""
-        shown: list[QWidget] = []
-        heads: set[str] = set()
-        cards: set[str] = set()
-        room = AT_ONCE - len(self.cards) if fresh else AT_ONCE
+    def _lay_out(self, seen: Collection[str] = ()) -> None:
+        """Makes what is missing, and shows how everything stands; where rows have been ``seen`` in a gap, these alone
+        are made."""
+        needed = self._needed() | set(seen)
+        column: list[QWidget | str] = []
+        heads, cards = set(), set()
         for chapter in self.session.chapters:
             if chapter.name:
-                shown.append(self._head(chapter))
+                column.append(self._head(chapter))
                 heads.add(chapter.id)
             if chapter.name and chapter.id in self.session.folded:
                 continue
-            cards.update(row.id for row in chapter.rows)
             for row in chapter.rows:
-                new = row.id not in self.cards
-                if new and room <= 0 and row.id != self.session.selected:
-                    continue
-                room -= new
-                shown.append(self._card(row, fresh))
+                if row.id in needed or row.id in self.cards:
+                    column.append(self._card(row, fresh=not seen))
+                    cards.add(row.id)
+                else:
+                    column.append(row.id)
         self._let_go(self.heads, heads)
         self._let_go(self.cards, cards)
-        for place, widget in enumerate(shown):
+        for place, widget in enumerate(self._with_gaps(column)):
             if self._rows.indexOf(widget) != place:
                 self._rows.removeWidget(widget)
                 self._rows.insertWidget(place, widget)
                 widget.show()  # at once, so that it can have the focus
-        if len(self.cards) < len(cards):
-            self._more.start()
+
+    def _needed(self) -> set[str]:
+        """The rows that have cards whether they are in sight or not: all of them, or those about the selected one."""
+        folded = self.session.folded
+        rows = [row.id for chapter in self.session.chapters if chapter.id not in folded for row in chapter.rows]
+        if len(rows) <= AT_ONCE:
+            return set(rows)
+        place = rows.index(self.session.selected) if self.session.selected in rows else 0
+        return set(rows[max(0, place - ABOUT) : place + ABOUT + 1])
+
+    def _with_gaps(self, column: Sequence[QWidget | str]) -> list[QWidget]:
+        """With room in place of each run of rows without cards."""
+        widgets: list[QWidget] = []
+        gaps = set()
+        for _, run in groupby(column, type):
+            some = list(run)
+            row_ids = [each for each in some if isinstance(each, str)]
+            if row_ids:
+                gaps.add(row_ids[0])
+                some = [self._gap(row_ids)]
+            widgets.extend(each for each in some if isinstance(each, QWidget))
+        self._let_go(self.gaps, gaps)
+        return widgets
+
+    def _gap(self, row_ids: list[str]) -> Gap:
+        if row_ids[0] not in self.gaps:
+            self.gaps[row_ids[0]] = Gap()
+            self.gaps[row_ids[0]].seen.connect(self._lay_out, Qt.ConnectionType.QueuedConnection)
+        self.gaps[row_ids[0]].stand_for(row_ids)
+        return self.gaps[row_ids[0]]
 
     def _head(self, chapter: Chapter) -> ChapterHead:
         if chapter.id not in self.heads:
