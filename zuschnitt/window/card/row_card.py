@@ -299,7 +299,9 @@ class RowCard(QWidget):
         faded = not self.row.enabled or Looks.of(self.row.view).unseen
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(now.quiet))
-        painter.drawText(QRectF(16, 8, 30, 24), Qt.AlignmentFlag.AlignVCenter, str(self.row.number))
+        number = str(self.row.number)
+        left = min(16, INDENT - 7 - painter.fontMetrics().horizontalAdvance(number))  # in long jobs it has four digits
+        painter.drawText(QRectF(left, 8, INDENT - left, 24), Qt.AlignmentFlag.AlignVCenter, number)
         painter.setFont(font(13, bold=True))
         painter.setPen(QColor(now.quiet if faded else now.ink))
         width = self.width() - INDENT - 90
