@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ..core.batch.table import read_table
 from ..core.errors import ZuschnittError
 from ..core.files.reading import content_of
 from ..core.form.appearance import Looks
@@ -33,14 +32,12 @@ from .card.row_card import row_numbers
 from .figures_bar import FiguresBar
 from .file_dialogs import asked_to_open, asked_to_write, offered_name
 from .notice import Notice
-from .picture_sheet import PictureSheet
 from .recent import recent_jobs, remember_job
 from .saved_file import SavedElsewhereError, beside
 from .session import Session, file_name_of
 from .shortcuts import KEYS, KeySheet
 from .stages.blank_stage import BlankStage
 from .stages.form_stage import FormStage
-from .table_sheet import TableSheet
 from .theme import font
 from .top_bar import TopBar
 from .writing import FILTERS, write_papers, write_result
@@ -252,6 +249,9 @@ class MainWindow(QMainWindow):
             self.show_table(path)
 
     def show_table(self, path: Path) -> None:
+        from ..core.batch.table import read_table  # a window that opens needs neither this nor pictures
+        from .table_sheet import TableSheet
+
         try:
             rows = read_table(content_of(path), path.name, self.session.job)
         except ZuschnittError as error:
@@ -263,6 +263,8 @@ class MainWindow(QMainWindow):
 
     def show_picture(self) -> None:
         """The form as a picture, seen as it is on the stage."""
+        from .picture_sheet import PictureSheet
+
         form, row = self.form_stage.form(), self.session.nearby("form")
         if form is not None and row is not None:
             self.picture = PictureSheet(self.session, row.id, form, self.form_stage.camera, self)
