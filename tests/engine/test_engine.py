@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
 import time
 
 import numpy as np
@@ -357,3 +359,13 @@ def test_a_window_that_opens_hears_of_what_is_seen_first_and_of_the_rest_when_it
         assert told.index(lid) > max(told.index(body), told.index(blank))
     finally:
         listener.engine.close()
+
+
+def test_an_owner_that_just_ends_leaves_no_word_behind():
+    """Processes that are being asked for or given up at that moment end without a traceback."""
+    script = (
+        "import os, time; from zuschnitt.engine.engine import Engine; from zuschnitt.demo.job import cyclone_and_lid;"
+        "engine = Engine(); engine.evaluate(cyclone_and_lid()); time.sleep(0.5); os._exit(0)"
+    )
+    ended = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=False)
+    assert (ended.returncode, ended.stdout, ended.stderr) == (0, "", "")

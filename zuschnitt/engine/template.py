@@ -100,4 +100,5 @@ def _tell_ended(ours: socket.socket) -> None:
 
 
 if __name__ == "__main__":
-    main()
+    with suppress(ConnectionError):  # the engine has ended
+        main()

@@ -409,6 +409,9 @@ class Session(QObject):
             self.bodies = way
             self.seen_changed.emit()
 
+    def is_folded(self, chapter: Chapter) -> bool:
+        return bool(chapter.name) and chapter.id in self.folded
+
     def fold_chapter(self, chapter_id: str, folded: bool) -> None:
         """Has a chapter shown as one line, or row by row."""
         if folded != (chapter_id in self.folded):

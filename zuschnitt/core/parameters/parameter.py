@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
+from ..errors import Lacking
+
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
@@ -48,7 +50,7 @@ def texts(value: Any, between: str) -> list[str]:
 @dataclass(frozen=True)
 class Parameter:
     """One value. ``words`` is how an empty one reads; ``hint`` says what goes in; ``fresh`` is what a row that is
-    added by hand begins with, where that is not the default.
+    added by hand begins with, where that is not the default; a row waits for one that is ``needed``.
 
     ``kind`` names the kind in the page on the job file; ``how`` says how it is edited. A value is edited as text, or
     chosen from ``options`` where it is ``chosen``; ``picked`` is what a click on the form gives: faces, edges, points
@@ -60,12 +62,15 @@ class Parameter:
     hint: str = ""
     words: str = ""
     fresh: Any = None
+    needed: bool = False
     kind: ClassVar[str] = ""
     how: ClassVar[str] = "click to choose"
     chosen: ClassVar[bool] = False
     picked: ClassVar[str] = ""
     as_list: ClassVar[bool] = False
     as_number: ClassVar[bool] = False
+    asks_for: ClassVar[str] = ""
+    """What a row that lacks it waits for, and how that is given."""
     follows: ClassVar[bool] = False
     """Whether nobody gives it a value, since it follows from another one."""
     reckoned: ClassVar[bool] = False
@@ -104,6 +109,8 @@ class Parameter:
 
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
         """What stands for it in the row's task; ``keys`` are those of the rows above. Raises Refused."""
+        if self.asks_for and self.lacks(row):
+            raise Lacking(f"{title} waits for {self.asks_for}.")
         return self.resolved(self.written(row), job.numbers)
 
     def reads(self, job: Job, row: Row) -> str:
@@ -128,7 +135,7 @@ class Parameter:
 
     def lacks(self, row: Row) -> bool:
         """Whether the row waits for it."""
-        return False
+        return self.needed and not str(self.written(row)).strip()
 
     def require(self, check: Checks, value: Any, where: str) -> None:
         """Refuses a value that no job file may hold."""

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Lacking, Refused
+from ..errors import Refused
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -34,10 +34,10 @@ class Faces(Parameter):
 
 @dataclass(frozen=True)
 class Edges(Parameter):
-    """Numbers of edges, or none; a row waits for those that are ``needed``."""
+    """Numbers of edges, or none."""
 
-    needed: bool = False
     kind = "edges"
+    asks_for = "edges; click them on the form"
     what = "edge"
     how = "click, then click edges on the form, or type their numbers"
     picked = "edges"
@@ -46,14 +46,6 @@ class Edges(Parameter):
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
         return picked_edges(value)
 
-    def lacks(self, row: Row) -> bool:
-        return self.needed and not str(self.written(row)).strip()
-
-    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
-        if self.lacks(row):
-            raise Lacking(f"{title} waits for edges; click them on the form.")
-        return super().in_task(job, row, title, keys)
-
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
         return f"{'edge' if text.isdigit() else 'edges'} {text}" if text else self.words
@@ -61,22 +53,14 @@ class Edges(Parameter):
 
 @dataclass(frozen=True)
 class SomeFaces(Faces):
-    """Numbers of faces, or none; a row waits for those that are ``needed``."""
+    """Numbers of faces, or none."""
 
-    needed: bool = False
     kind = "some_faces"
+    asks_for = "a face; click it on the form"
     how = "click, then pick faces on the form, or type their numbers"
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> tuple[int, ...]:
         return picked_edges(value)
-
-    def lacks(self, row: Row) -> bool:
-        return self.needed and not str(self.written(row)).strip()
-
-    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
-        if self.lacks(row):
-            raise Lacking(f"{title} waits for a face; click it on the form.")
-        return super().in_task(job, row, title, keys)
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()

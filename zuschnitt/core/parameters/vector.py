@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..errors import Lacking, Refused
+from ..errors import Refused
 from ..expressions import length_of
 from ..units import kept, typed
 from .number import LARGEST
@@ -54,10 +54,10 @@ class Direction(Vector):
 
 @dataclass(frozen=True)
 class Points(Parameter):
-    """Points with semicolons between; a row waits for those that are ``needed``."""
+    """Points with semicolons between."""
 
-    needed: bool = False
     kind = "points"
+    asks_for = "points; click them on the form, or type x, y, z; x, y, z"
     reckoned = True
     how = "click, then click points on the form, or type x, y, z; x, y, z"
     picked = "points"
@@ -70,14 +70,6 @@ class Points(Parameter):
     def parts(value: Any) -> list[str]:
         """The text of each point."""
         return [part.strip() for part in str(value).split(";") if part.strip()]
-
-    def lacks(self, row: Row) -> bool:
-        return self.needed and not str(self.written(row)).strip()
-
-    def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> Any:
-        if self.lacks(row):
-            raise Lacking(f"{title} waits for points; click them on the form, or type x, y, z; x, y, z.")
-        return super().in_task(job, row, title, keys)
 
     def typed(self, job: Job, row: Row) -> str:
         return "; ".join(in_field(part, job.unit) for part in self.parts(self.written(row)))

@@ -35,7 +35,7 @@ class ChapterHead(QWidget):
 
     @property
     def folded(self) -> bool:
-        return self.chapter is not None and self.chapter.id in self.session.folded
+        return self.chapter is not None and self.session.is_folded(self.chapter)
 
     def show_chapter(self, chapter: Chapter) -> None:
         self.chapter = chapter

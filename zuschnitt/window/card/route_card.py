@@ -122,7 +122,7 @@ class RouteCard(QWidget):
             if chapter.name:
                 column.append(self._head(chapter))
                 heads.add(chapter.id)
-            if chapter.name and chapter.id in self.session.folded:
+            if self.session.is_folded(chapter):
                 continue
             for row in chapter.rows:
                 if row.id in needed or row.id in self.cards:
@@ -140,11 +140,11 @@ class RouteCard(QWidget):
 
     def _needed(self) -> set[str]:
         """The rows that have cards whether they are in sight or not: all of them, or those about the selected one."""
-        folded = self.session.folded
-        rows = [row.id for chapter in self.session.chapters if chapter.id not in folded for row in chapter.rows]
+        session = self.session
+        rows = [row.id for chapter in session.chapters if not session.is_folded(chapter) for row in chapter.rows]
         if len(rows) <= AT_ONCE:
             return set(rows)
-        place = rows.index(self.session.selected) if self.session.selected in rows else 0
+        place = rows.index(session.selected) if session.selected in rows else 0
         return set(rows[max(0, place - ABOUT) : place + ABOUT + 1])
 
     def _with_gaps(self, column: Sequence[QWidget | str]) -> list[QWidget]:
@@ -210,7 +210,7 @@ class RouteCard(QWidget):
         if row is not None:
             chapter = chapter_of(self.session.job, row.id)
             if chapter.name:
-                self.session.fold_chapter(chapter.id, chapter.id not in self.session.folded)
+                self.session.fold_chapter(chapter.id, not self.session.is_folded(chapter))
 
     def show_selected(self) -> None:
         card = self.cards.get(self.session.selected or "")
