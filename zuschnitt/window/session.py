@@ -23,7 +23,7 @@ from ..core.job.job_file import ENDING, load_job
 from ..core.job.route import Asset, Job, Row
 from ..core.job.task import keys_of, tasks, tasks_behind
 from ..core.operations.registry import known_entry
-from ..core.results.result import Outcome
+from ..core.results.result import Outcome, Result
 from ..core.units import in_unit
 from ..engine.engine import Engine
 from ..engine.events import Event, Finished, RowGlimpsed, RowRuns, RowShows, RowStands
@@ -176,6 +176,26 @@ class Session(QObject):
         result = outcome.result(kind) if outcome is not None else None
         return None if result is None else result.value
 
+    def hides(self, row: Row | None) -> bool:
+        """Whether what a row gives is not drawn on the stages."""
+        return row is not None and Looks.of(row.view).unseen
+
+    def hidden_words(self, row: Row | None) -> str:
+        """What a stage says of a row that is hidden; empty of others."""
+        if row is None or not self.hides(row):
+            return ""
+        return "hidden (X shows it)" if row.id == self.selected else f"hidden in row {row.number}"
+
+    def given(self, kind: str) -> Result | None:
+        """The result of that kind that the selected row gives, to be drawn; None where it is hidden."""
+        outcome = None if self.hides(self.selected_row) else self.outcome(self.selected_row)
+        return None if outcome is None else outcome.result(kind)
+
+    def drawn(self, kind: str) -> Any:
+        """The value of that result."""
+        result = self.given(kind)
+        return None if result is None else result.value
+
     def nearby(self, kind: str) -> Row | None:
         """The row of that kind that belongs to what is selected: itself, its source, or what follows."""
         row = self.selected_row
@@ -258,7 +278,7 @@ class Session(QObject):
         blank = self.nearby("blank")
         if blank is None:
             return []
-        found = [r for r in self.job.rows if kind in r.gives and r.enabled and not Looks.of(r.view).unseen]
+        found = [r for r in self.job.rows if kind in r.gives and r.enabled and not self.hides(r)]
         return [r for r in found if any(taken.id == blank.id for taken in self.job.sources(r))]
 
     def sees(self, row_id: str) -> bool:
@@ -282,7 +302,11 @@ class Session(QObject):
         rows = [row for row in self.job.rows if self.sees(row.id)]
         return Shown(
             tuple(self.outcome(row) for row in rows),
-            (self.selected, self.wanted, tuple((row.id, row.enabled, self.stale(row)) for row in rows)),
+            (
+                self.selected,
+                self.wanted,
+                tuple((row.id, row.enabled, self.hides(row), self.stale(row)) for row in rows),
+            ),
         )
 
     # --- editing -------------------------------------------------------------------------------

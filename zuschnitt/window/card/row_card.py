@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ...core.form.appearance import Looks
 from ...core.job.route import Job, Row
 from ...core.operations.registry import known_entry
 from ...core.parameters.file import File
@@ -180,7 +179,7 @@ class RowCard(QWidget):
         text, colour = "", now.ink
         if not self.row.enabled:
             text, colour = "switched off", now.quiet
-        elif Looks.of(self.row.view).unseen and (state is None or state.status == "done"):
+        elif self.session.hides(self.row) and (state is None or state.status == "done"):
             text, colour = "hidden on the stages (X shows it)", now.quiet
         elif state is not None and state.status == "broken":
             text, colour = f"broken: {state.reason}", now.broken
@@ -296,7 +295,7 @@ class RowCard(QWidget):
             painter.fillRect(
                 QRectF(4, 0, 3.5, self.height()), QColor(now.blank if colour.startswith("blank") else now.form)
             )
-        faded = not self.row.enabled or Looks.of(self.row.view).unseen
+        faded = not self.row.enabled or self.session.hides(self.row)
         painter.setFont(font(12, bold=True))
         painter.setPen(QColor(now.quiet))
         number = str(self.row.number)

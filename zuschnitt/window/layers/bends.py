@@ -27,6 +27,7 @@ APART = 20.0
 
 class BendsLayer(BlankLayer):
     order = 95
+    of_blank = True
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         bends: dict[str, list[Contour]] = {}

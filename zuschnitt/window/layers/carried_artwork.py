@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ...core.form.appearance import Looks
 from ...core.job.route import Row
 from ...core.plane.contour import Contour, cut_out, flattened
 from ...core.plane.hatching import hatched
@@ -50,7 +49,7 @@ class CarriedArtwork(FormLayer):
     def _curves(self, scene: FormScene) -> tuple[Curves, Curves, Curves]:
         """Curves on the blank and off it, and the hatching of what is cut out."""
         session, row = scene.session, scene.session.selected_row
-        if row is None or scene.blank is None or Looks.of(row.view).unseen or _wrapped(scene, row):
+        if row is None or scene.blank is None or session.hides(row) or _wrapped(scene, row):
             return [], [], []
         if session.body_of(row) is not None:  # it is seen as a body
             return [], [], []

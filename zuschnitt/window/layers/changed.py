@@ -46,8 +46,7 @@ class ChangedLayer(FormLayer):
 
 def _changed(scene: FormScene) -> BodiesResult | None:
     """The body that the selected row has changed, where it is what is drawn, and does not move."""
-    outcome = scene.session.outcome(scene.session.selected_row)
-    made = outcome.result("form") if outcome is not None else None
+    made = scene.session.given("form")
     seen = isinstance(made, BodiesResult) and made.value is scene.form and not scene.session.glimpses
     return made if isinstance(made, BodiesResult) and seen and made.new_faces else None
 

@@ -15,6 +15,6 @@ class ClashesLayer(FormLayer):
     order = 97
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
-        made = scene.session.value(scene.session.selected_row, "clashes")
+        made = scene.session.drawn("clashes")
         outlines = [line for clash in (made.found if made is not None else ()) for line in clash.outlines]
         lines.of("clashes", 2.4).show(outlines, theme().broken)

@@ -167,4 +167,4 @@ class ComparedLayer(BlankLayer):
 
 def compared(scene: BlankScene) -> tuple[Compared, ...]:
     """The ways that the selected row compares."""
-    return scene.session.value(scene.session.selected_row, "compared") or ()
+    return scene.session.drawn("compared") or ()

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from ...core.form.appearance import Looks
 from ...core.job.route import Row
 from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme
@@ -63,8 +62,7 @@ class FormCurves(FormLayer):
 def drawn_on(session: Session) -> list[Row]:
     """The rows that give curves on the form shown, and the selected one if it gives any."""
     form, selected = session.nearby("form"), session.selected_row
-    rows = [row for row in session.job.rows if "curves" in row.gives and row.enabled]
-    rows = [row for row in rows if not Looks.of(row.view).unseen]
+    rows = [row for row in session.job.rows if "curves" in row.gives and row.enabled and not session.hides(row)]
     there = [row for row in rows if form is not None and form in session.job.sources(row)]
     return there if selected is None or selected in there or selected not in rows else [*there, selected]
 

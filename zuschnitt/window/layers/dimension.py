@@ -13,6 +13,7 @@ from .layer import BlankLayer, BlankScene
 
 class DimensionLayer(BlankLayer):
     order = 100
+    of_blank = True
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         if scene.session.figures:

@@ -44,7 +44,7 @@ class DrawingLayer(BlankLayer):
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         self._numbers = []
         drawing = scene.session.drawings.now()
-        if drawing is None:
+        if drawing is None or scene.session.hides(scene.session.selected_row):
             return
         now, picked = theme(), scene.session.figures
         kept = (contour for each in drawing.drawn if not (each.used or each.outline) for contour in each.contours)

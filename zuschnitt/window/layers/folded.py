@@ -37,11 +37,11 @@ class FoldedLayer(FormLayer):
     def key(self, scene: FormScene) -> Any:
         """The stage that is asked for, which is seen before its row is computed again."""
         row = scene.session.selected_row
-        return None if row is None or scene.session.value(row, "folded") is None else share_of(scene.session, row)
+        return None if row is None or scene.session.drawn("folded") is None else share_of(scene.session, row)
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         row = scene.session.selected_row
-        mesh = self._lasting(scene.session.value(row, "folded"))
+        mesh = self._lasting(scene.session.drawn("folded"))
         ends = np.zeros((0, 2, 3))
         drawn: Curves = []
         if mesh is not None and row is not None:

@@ -20,6 +20,7 @@ LEGEND = {"REFERENCE": "SMOOTH – · –", "BEND_UP": "BEND UP – –", "BEND_
 
 class FoldsLayer(BlankLayer):
     order = 30
+    of_blank = True
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         now = theme()

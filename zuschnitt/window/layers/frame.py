@@ -15,6 +15,7 @@ LENGTH = 52
 
 class BlankFrame(BlankLayer):
     order = 110
+    of_blank = True
 
     def paint(self, painter: QPainter, scene: BlankScene) -> None:
         now = theme()
@@ -25,6 +26,7 @@ class BlankFrame(BlankLayer):
 
 class FormFrame(FormLayer):
     order = 110
+    of_blank = True
 
     def paint(self, painter: QPainter, scene: FormScene) -> None:
         now, blank = theme(), scene.blank

@@ -96,7 +96,9 @@ def movable(row: Row) -> bool:
 def held(session: Session) -> Row | None:
     """The row whose handles are seen: the selected one, or what it makes a body of."""
     row = session.selected_row
-    if row is None or movable(row):
+    if row is None or session.hides(row):
+        return None
+    if movable(row):
         return row
     if not glimpsed(row):
         return None

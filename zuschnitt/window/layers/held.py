@@ -25,7 +25,7 @@ class HeldLayer(FormLayer):
     order = 98
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
-        held = scene.session.value(scene.session.selected_row, "held")
+        held = scene.session.drawn("held")
         hairs = held.hairs if held is not None else np.zeros((0, 2, 3))
         share = np.linalg.norm(hairs[:, 1] - hairs[:, 0], axis=1) / max(
             held.largest if held is not None else 0.0, 1e-12
@@ -36,7 +36,7 @@ class HeldLayer(FormLayer):
 
     def paint(self, painter: QPainter, scene: FormScene) -> None:
         """A ring at the worst place."""
-        held = scene.session.value(scene.session.selected_row, "held")
+        held = scene.session.drawn("held")
         if held is None or not held.largest > 0:
             return
         x, y = scene.pixels(held.worst[None])[0]

@@ -46,15 +46,16 @@ class BlankScene:
         return self.mode in dict(MAPS)
 
     def given(self, kind: str) -> Any:
-        """The result of that kind that the selected row gives; None where it gives none."""
-        outcome = self.session.outcome(self.session.selected_row)
-        return outcome.result(kind) if outcome is not None else None
+        """The result of that kind that the selected row gives; None where it gives none, or is hidden."""
+        return self.session.given(kind)
 
 
 class BlankLayer:
     """One for each stage, which keeps what it has made of what it shows. Those of low ``order`` lie below."""
 
     order: ClassVar[int] = 0
+    of_blank: ClassVar[bool] = False
+    """Whether it is part of the blank, and hidden with it."""
 
     def key(self, scene: BlankScene) -> Any:
         """What its picture depends on, apart from the results shown."""
@@ -110,7 +111,8 @@ class FormLayer:
     """Lines in space are given to the picture, everything else is painted over it."""
 
     order: ClassVar[int] = 0
-
+    of_blank: ClassVar[bool] = False
+    """Whether it shows something of the blank on the form, and is hidden with it."""
     slides: ClassVar[bool] = False
     """Whether what it shows moves where its key changes, so that quick pictures matter more than fine ones."""
     of_all: ClassVar[bool] = False

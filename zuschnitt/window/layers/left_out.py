@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ...core.results.beside import BesideResult
-from ...core.results.result import Result
 from ...core.results.sheet import SheetResult
 from ..stages.form_picture import shade
 from ..stages.scene import Bodies
@@ -35,7 +34,7 @@ class LeftOut(FormLayer):
 
     def bodies(self, scene: FormScene) -> Bodies | None:
         """Solids that are left beside the part, where it is folded: they stay where they are."""
-        beside, made = _result(scene, "beside"), _result(scene, "form")
+        beside, made = scene.session.given("beside"), scene.session.given("form")
         if not isinstance(beside, BesideResult) or not isinstance(made, SheetResult) or made.stage < 1:
             return None
         if scene.session.folding is not None:
@@ -49,7 +48,7 @@ class LeftOut(FormLayer):
 
 def left_out(scene: FormScene) -> list[np.ndarray]:
     """Points (n, 3) of each edge of a face that the selected row has left out of its sheet part."""
-    row, made = scene.session.selected_row, _result(scene, "form")
+    row, made = scene.session.selected_row, scene.session.given("form")
     if row is None or not isinstance(made, SheetResult) or not made.made.left_out:
         return []
     given = scene.session.given_form(row)
@@ -57,9 +56,3 @@ def left_out(scene: FormScene) -> list[np.ndarray]:
         return []
     away = set(made.made.left_out)
     return [edge.points(FINE * given.size) for edge in given.edges if away & set(edge.faces)]
-
-
-def _result(scene: FormScene, kind: str) -> Result | None:
-    """One of what the selected row gives."""
-    outcome = scene.session.outcome(scene.session.selected_row)
-    return None if outcome is None else outcome.result(kind)

@@ -11,6 +11,7 @@ from .paths import KeptPath
 
 class MarksLayer(BlankLayer):
     order = 60
+    of_blank = True
 
     def __init__(self) -> None:
         self._written, self._ticks = KeptPath(), KeptPath()

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
 class OutlineLayer(BlankLayer):
     order = 10
+    of_blank = True
 
     def __init__(self) -> None:
         self._outline = KeptPath()
@@ -65,6 +66,7 @@ class SeamsLayer(FormLayer):
     """Where the blank was cut open."""
 
     order = 20
+    of_blank = True
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         seams = list(scene.blank.seams_form) if scene.blank is not None else []

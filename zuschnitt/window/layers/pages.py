@@ -42,4 +42,4 @@ class PagesLayer(BlankLayer):
 
 def printed(scene: BlankScene) -> Pages | None:
     """The pages of the selected row."""
-    return scene.session.value(scene.session.selected_row, "pages")
+    return scene.session.drawn("pages")

@@ -57,6 +57,7 @@ def _number(painter: QPainter, at: np.ndarray, number: int, paper: str, ink: str
 
 class BlankNet(BlankLayer):
     order = 105
+    of_blank = True
 
     def __init__(self) -> None:
         self._nets = _Nets()
@@ -141,6 +142,7 @@ def _flip(scene: BlankScene) -> None:
 
 class FormNet(FormLayer):
     order = 96
+    of_blank = True
 
     def __init__(self) -> None:
         self._nets = _Nets()

@@ -49,7 +49,7 @@ def points_of(session: Session) -> np.ndarray:
     """The points (n, 3) that the selected row goes through."""
     row = session.selected_row
     parameter = parameter_of(row)
-    if row is None or parameter is None:
+    if row is None or parameter is None or session.hides(row):
         return np.zeros((0, 3))
     try:
         return np.array(parameter.resolved(parameter.written(row), session.job.numbers), float).reshape(-1, 3)

@@ -53,14 +53,14 @@ def shown_reliefs(session: Session) -> list[tuple[int, np.ndarray]]:
     if row is None or "reliefs" not in row.gives:
         blank = session.nearby("blank")
         row = next((r for r in session.job.sources(blank) if "reliefs" in r.gives), None) if blank else None
-    reliefs = session.value(row, "reliefs") or ()
+    reliefs = () if session.hides(row) else session.value(row, "reliefs") or ()
     return [(number, relief.points) for number, relief in enumerate(reliefs, 1)]
 
 
 def relief_ends(session: Session) -> list[np.ndarray]:
     """Both ends (2, 3) of each relief that the selected row gives; none where it gives no reliefs."""
     row = session.selected_row
-    if row is None or "reliefs" not in row.gives:
+    if row is None or "reliefs" not in row.gives or session.hides(row):
         return []
     return [relief.points[[0, -1]] for relief in session.value(row, "reliefs") or ()]
 

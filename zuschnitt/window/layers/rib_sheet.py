@@ -48,7 +48,7 @@ def _places(scene: BlankScene) -> np.ndarray:
     """Where something is wrong with the ribs, on the sheet."""
     from ...core.ribs.layout import marked
 
-    return marked(scene.session.value(scene.session.selected_row, "ribs"))
+    return marked(scene.session.drawn("ribs"))
 
 
 def pieces_of(scene: BlankScene) -> Any:

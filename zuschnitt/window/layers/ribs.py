@@ -92,7 +92,7 @@ def paint_rings(painter: QPainter, pixels: np.ndarray) -> None:
 
 
 def _ribs(scene: FormScene) -> Ribs | None:
-    found: Ribs | None = scene.session.value(scene.session.selected_row, "ribs")
+    found: Ribs | None = scene.session.drawn("ribs")
     return found
 
 

@@ -22,6 +22,7 @@ MOST = 60
 
 class BlankRulings(BlankLayer):
     order = 20
+    of_blank = True
 
     def __init__(self) -> None:
         self._kept: tuple[object, QPainterPath] | None = None
@@ -48,6 +49,7 @@ class BlankRulings(BlankLayer):
 
 class FormRulings(FormLayer):
     order = 30
+    of_blank = True
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         found: list[np.ndarray] = []

@@ -30,6 +30,7 @@ class StretchMap(BlankLayer):
     """Drawn once; a pan or a zoom only lays the same picture elsewhere, until the view comes to rest."""
 
     order = 5
+    of_blank = True
 
     def __init__(self) -> None:
         self._outline = KeptPath()
@@ -62,6 +63,7 @@ class StretchMap(BlankLayer):
 
 class BlankStrokes(BlankLayer):
     order = 40
+    of_blank = True
 
     def __init__(self) -> None:
         self._kept: tuple[Blank, Strokes] | None = None
@@ -81,6 +83,7 @@ class BlankStrokes(BlankLayer):
 
 class FormStrokes(FormLayer):
     order = 70
+    of_blank = True
 
     def show(self, lines: LineSets, scene: FormScene) -> None:
         ends = np.zeros((0, 2, 3))

@@ -50,6 +50,5 @@ class ThinnedLayer(BlankLayer):
 
 def thinned_of(session: Session) -> ThinnedResult | None:
     """What the selected row made lighter."""
-    outcome = session.outcome(session.selected_row)
-    result = outcome.result("drawing") if outcome is not None else None
+    result = session.given("drawing")
     return result if isinstance(result, ThinnedResult) else None

@@ -64,7 +64,7 @@ class Tips(FormLayer):
 def tips_of(session: Session) -> tuple[Tip, ...]:
     """Those of the selected row, as long as its result is that of its values."""
     row = session.selected_row
-    if row is None or row.id in session.pending or session.stale(row):
+    if row is None or session.hides(row) or row.id in session.pending or session.stale(row):
         return ()
     return _of_flanges(session, row) or _of_bodies(session, row)
 

@@ -76,6 +76,11 @@ class BlankStage(Stage):
         scene = BlankScene(self.session, cast(Blank, blank), self.view, self.mode, self.warning, self._rest.isActive())
         return scene if blank is not None or self._alone(scene) else None
 
+    def _drawn(self, scene: BlankScene) -> list[BlankLayer]:
+        """The layers that are drawn: those that have the stage to themselves, or all but those of a hidden blank."""
+        hidden = self.session.hides(self.session.nearby("blank"))
+        return self._alone(scene) or [layer for layer in self.layers if not (hidden and layer.of_blank)]
+
     def _alone(self, scene: BlankScene) -> list[BlankLayer]:
         """The layers that have the stage to themselves."""
         return [layer for layer in self.layers if layer.alone(scene)]
@@ -98,7 +103,7 @@ class BlankStage(Stage):
         if scene is not None and blank is not None:
             pieces = "one piece" if blank.figures.pieces == 1 else f"{blank.figures.pieces} pieces"
             own = f"{row.name.lower()} · " if row is not None and row.title else ""
-            self.about = f"{own}{blank.way} · {pieces}"
+            self.about = self.session.hidden_words(row) or f"{own}{blank.way} · {pieces}"
         if scene is not None and (
             not self._free or self._fitted_to is None or _far(self._fitted_to, self._extent(scene))
         ):
@@ -151,7 +156,7 @@ class BlankStage(Stage):
         if not alone or self.tool.alone:
             self.tool.paint(painter)
         self.paint_head(painter)
-        if scene.mapped and not alone:
+        if scene.mapped and not alone and not self.session.hides(self.session.nearby("blank")):
             limit = scale_limit(scene.blank.mesh.stretch) if scene.blank.mesh is not None else 1.0
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), limit)
         if alone:
@@ -171,7 +176,7 @@ class BlankStage(Stage):
             picture.fill(QColor(theme().blank_paper))
             painter = QPainter(picture)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            for layer in self._alone(scene) or self.layers:
+            for layer in self._drawn(scene):
                 layer.paint(painter, scene)
             painter.end()
             self._kept = key, picture
@@ -217,7 +222,7 @@ class BlankStage(Stage):
         if self.tool is self._draw:
             self.paint_foot(painter, self._draw.foot)
             return
-        legends = [words for layer in self.layers if (words := layer.legend(scene))]
+        legends = [words for layer in self._drawn(scene) if (words := layer.legend(scene))]
         self.paint_foot(painter, left, self.session.words("   ".join(legends)))
 
     # --- the mouse and the keys ----------------------------------------------------------------
@@ -227,7 +232,7 @@ class BlankStage(Stage):
         scene = self.scene()
         if scene is None or position.y() <= HEAD:
             return None
-        grips = (layer.grip(scene, position) for layer in reversed(self._alone(scene) or self.layers))
+        grips = (layer.grip(scene, position) for layer in reversed(self._drawn(scene)))
         return next((grip for grip in grips if grip is not None), None)
 
     def dimension_at(self, position: QPointF) -> tuple[QRectF, Dimension] | None:
@@ -260,7 +265,7 @@ class BlankStage(Stage):
             return
         self._last = self._pressed = event.position()
         scene = self.scene()
-        layers = (self._alone(scene) or self.layers) if scene is not None else []
+        layers = self._drawn(scene) if scene is not None else []
         if scene is not None and any(layer.click(scene, event.position()) for layer in layers):
             return
         self._held = event.button() == Qt.MouseButton.LeftButton and self.tool.press(event)

@@ -60,7 +60,7 @@ class FormStage(Stage):
         self._layers = form_layers()
         self._gathered: tuple[tuple[Any, ...], AllBodies | None] = (), None
         self._pick_body = PickBody(self)
-        self._among_others = False
+        self._shown: list[FormLayer] = []
         self.faces = PickFaces(self)
         self.hand = Hand(self)
         pickers: tuple[Tool, ...] = (
@@ -120,7 +120,10 @@ class FormStage(Stage):
     @property
     def layers(self) -> list[FormLayer]:
         """What is drawn on the form."""
-        return [layer for layer in self._layers if layer.of_all or not self.session.bodies]
+        if self.session.bodies:
+            return [layer for layer in self._layers if layer.of_all]
+        hidden = self.session.hides(self.session.nearby("blank"))
+        return [layer for layer in self._layers if not (hidden and layer.of_blank)]
 
     def form_row(self) -> Row | None:
         """The row whose form is shown: that which something is picked from, what is made of the selected artwork, or
@@ -166,11 +169,12 @@ class FormStage(Stage):
             self.hidden = frozenset()
             if form is not None and other:
                 self.fit()
-        glimpse = self.session.glimpses.get(row.id) if row is not None and form is not None else None
         self._looks = bodies.looks if bodies is not None else Looks.of(row.view) if row is not None else Looks()
-        if form is not None and (hidden := self._looks.hidden) != self.hidden:
-            self.hidden = hidden if len(hidden & {f.number for f in form.faces}) < len(form.faces) else frozenset()
-            self.picture.hide(self.hidden)
+        seen = row is not None and form is not None and not self._looks.unseen
+        glimpse = self.session.glimpses.get(row.id) if seen and row is not None else None
+        if form is not None and (hidden := self._hidden(form)) != self.hidden:
+            self.hidden = hidden
+            self.picture.hide(hidden)
         other = self.picture.glimpse(glimpse)
         if other and glimpse is not None:
             self._moving = True
@@ -178,30 +182,39 @@ class FormStage(Stage):
         self.about = f"{row.name.lower()} · {self.faces.said()}" if row and form else ""
         if bodies is not None:
             self.about = f"{len(bodies.rows)} bodies of the job · {WAYS[self.session.bodies]}"
+        self.about = self.session.hidden_words(row) or self.about
         self.warning = self.session.stale(row)
         scene = self.scene()
+        layers = self.layers
         drawn: tuple[Any, ...] = (self.session.shown(), self.mode, self.hover, self.hidden, self._looks)
         drawn = (*drawn, self._picked(), self._broken_faces(), bool(self.session.motions), theme().dark)
-        drawn = (*drawn, *(layer.key(scene) for layer in self.layers if scene is not None))
+        drawn = (*drawn, *(layer.key(scene) for layer in layers if scene is not None))
         self.update()
         if form is shown and drawn == self._drawn and not other:
             return
         self._drawn = drawn
         if scene is not None:
             self._colour()
-            if (bodies is None) == self._among_others:
-                self._among_others = bodies is not None
+            if layers != self._shown:
+                self._shown = layers
                 self.picture.lines.clear()
-            for layer in self.layers:
+            for layer in layers:
                 layer.show(self.picture.lines, scene)
-            slid = tuple(layer.key(scene) for layer in self.layers if layer.slides)
+            slid = tuple(layer.key(scene) for layer in layers if layer.slides)
             if form is shown and slid != self._slid:
                 self._moving = True
                 self._rest.start()
             self._slid = slid
-            within = [found for layer in self.layers if (found := layer.bodies(scene)) is not None]
+            within = [found for layer in layers if (found := layer.bodies(scene)) is not None]
             self.picture.show_within(within[-1] if within else None)
         self._stale = True
+
+    def _hidden(self, form: Form) -> frozenset[int]:
+        """The faces that are not drawn; where nothing would be left, only a row that is hidden as a whole hides all."""
+        every = frozenset(face.number for face in form.faces)
+        if self._looks.unseen:
+            return every
+        return frozenset() if every <= self._looks.hidden else self._looks.hidden
 
     def _picked(self) -> tuple[int, ...]:
         """The faces that are picked; of all bodies those of the row that is selected."""
@@ -222,7 +235,8 @@ class FormStage(Stage):
         hover = self.hover if self.faces.ready else None
         form = self.picture.form
         tints = self._looks.tint_of_faces(form) if form is not None else {}
-        self.picture.colour(self._picked(), self._broken_faces(), self.blank(), self.mode, hover, tints)
+        blank = None if self.session.hides(self.session.nearby("blank")) else self.blank()
+        self.picture.colour(self._picked(), self._broken_faces(), blank, self.mode, hover, tints)
         self._stale = True
 
     def _motion(self) -> None:
