@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.errors import Refused
@@ -27,6 +28,7 @@ class ValuesStrip(QWidget):
         self.adder.setPlaceholderText("add a value: rim = 400")
         self.adder.setToolTip("a name and a number or expression; usable in every number field")
         self.adder.returnPressed.connect(self._add)
+        self.adder.installEventFilter(self)
         self._refusal = QLabel()
         self._refusal.setFont(font(11))
         self._refusal.setWordWrap(True)
@@ -110,6 +112,12 @@ class ValuesStrip(QWidget):
         self._say(why)
         if not why:
             self.adder.clear()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """What was wrong with a value that was to be added is no longer said once its field is left."""
+        if event.type() == QEvent.Type.FocusOut:
+            self._say("")
+        return False
 
     def _remove(self, name: str) -> None:
         self._say(self.session.attempt(f"Remove {name}", lambda job: job.with_value(name, None)))
