@@ -180,6 +180,11 @@ class Session(QObject):
         """Whether what a row gives is not drawn on the stages."""
         return row is not None and Looks.of(row.view).unseen
 
+    @property
+    def hides_blank(self) -> bool:
+        """Whether the blank that belongs to what is selected is not drawn."""
+        return self.hides(self.nearby("blank"))
+
     def hidden_words(self, row: Row | None) -> str:
         """What a stage says of a row that is hidden; empty of others."""
         if row is None or not self.hides(row):
@@ -300,14 +305,8 @@ class Session(QObject):
     def shown(self) -> Shown:
         """What the stages have to draw now."""
         rows = [row for row in self.job.rows if self.sees(row.id)]
-        return Shown(
-            tuple(self.outcome(row) for row in rows),
-            (
-                self.selected,
-                self.wanted,
-                tuple((row.id, row.enabled, self.hides(row), self.stale(row)) for row in rows),
-            ),
-        )
+        stand = tuple((row.id, row.enabled, self.hides(row), self.stale(row)) for row in rows)
+        return Shown(tuple(self.outcome(row) for row in rows), (self.selected, self.wanted, stand))
 
     # --- editing -------------------------------------------------------------------------------
 

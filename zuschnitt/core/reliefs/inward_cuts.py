@@ -34,6 +34,7 @@ HOPELESS = 2.5
 from elsewhere where those from a few places leave as much. (Between depths it fell to 0.46 at the least, in 135 sets.)
 """
 FEW_PLACES = 4
+"""So many they are."""
 SHALLOWEST = 0.25
 """Cuts that lead less far only move the stretch to where they end."""
 BISECTIONS = 3
@@ -197,11 +198,12 @@ def _finalists(trial: _Trial, most: int, target: float, progress: Progress) -> l
             depths = tuple(min(depth, longest) for depth in depths if longest > SHALLOWEST)
         tried: list[tuple[float, list[_Cut]]] = []
         for depth in depths:
-            if (not tried or trial.worst(tried[-1][1]) <= HOPELESS * target) and (
-                cuts := trial.cuts(starts, goals, depth)
-            ):
+            if tried and trial.worst(tried[-1][1]) > HOPELESS * target:
+                break
+            if cuts := trial.cuts(starts, goals, depth):
                 tried.append((depth, cuts))
-        single.extend(trial.worst(cuts) for _, cuts in tried[:1] if len(starts) == 1)
+        if tried and len(starts) == 1:
+            single.append(trial.worst(tried[0][1]))
         furthest = min([furthest, *(cuts for _, cuts in tried)], key=trial.worst)
         fit = [(depth, cuts) for depth, cuts in tried if trial.worst(cuts) <= target]
         if not fit:

@@ -59,10 +59,7 @@ def shown_reliefs(session: Session) -> list[tuple[int, np.ndarray]]:
 
 def relief_ends(session: Session) -> list[np.ndarray]:
     """Both ends (2, 3) of each relief that the selected row gives; none where it gives no reliefs."""
-    row = session.selected_row
-    if row is None or "reliefs" not in row.gives or session.hides(row):
-        return []
-    return [relief.points[[0, -1]] for relief in session.value(row, "reliefs") or ()]
+    return [relief.points[[0, -1]] for relief in session.drawn("reliefs") or ()]
 
 
 def proposed(scene: BlankScene) -> list[tuple[int, np.ndarray]]:

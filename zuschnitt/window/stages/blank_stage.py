@@ -78,7 +78,7 @@ class BlankStage(Stage):
 
     def _drawn(self, scene: BlankScene) -> list[BlankLayer]:
         """The layers that are drawn: those that have the stage to themselves, or all but those of a hidden blank."""
-        hidden = self.session.hides(self.session.nearby("blank"))
+        hidden = self.session.hides_blank
         return self._alone(scene) or [layer for layer in self.layers if not (hidden and layer.of_blank)]
 
     def _alone(self, scene: BlankScene) -> list[BlankLayer]:
@@ -156,7 +156,7 @@ class BlankStage(Stage):
         if not alone or self.tool.alone:
             self.tool.paint(painter)
         self.paint_head(painter)
-        if scene.mapped and not alone and not self.session.hides(self.session.nearby("blank")):
+        if scene.mapped and not alone and not self.session.hides_blank:
             limit = scale_limit(scene.blank.mesh.stretch) if scene.blank.mesh is not None else 1.0
             paint_legend(painter, QRectF(40, HEAD + 8, min(250, self.width() - 80), 26), limit)
         if alone:

@@ -122,7 +122,7 @@ class FormStage(Stage):
         """What is drawn on the form."""
         if self.session.bodies:
             return [layer for layer in self._layers if layer.of_all]
-        hidden = self.session.hides(self.session.nearby("blank"))
+        hidden = self.session.hides_blank
         return [layer for layer in self._layers if not (hidden and layer.of_blank)]
 
     def form_row(self) -> Row | None:
@@ -170,8 +170,7 @@ class FormStage(Stage):
             if form is not None and other:
                 self.fit()
         self._looks = bodies.looks if bodies is not None else Looks.of(row.view) if row is not None else Looks()
-        seen = row is not None and form is not None and not self._looks.unseen
-        glimpse = self.session.glimpses.get(row.id) if seen and row is not None else None
+        glimpse = self.session.glimpses.get(row.id) if row and form and not self._looks.unseen else None
         if form is not None and (hidden := self._hidden(form)) != self.hidden:
             self.hidden = hidden
             self.picture.hide(hidden)
@@ -235,7 +234,7 @@ class FormStage(Stage):
         hover = self.hover if self.faces.ready else None
         form = self.picture.form
         tints = self._looks.tint_of_faces(form) if form is not None else {}
-        blank = None if self.session.hides(self.session.nearby("blank")) else self.blank()
+        blank = None if self.session.hides_blank else self.blank()
         self.picture.colour(self._picked(), self._broken_faces(), blank, self.mode, hover, tints)
         self._stale = True
 
