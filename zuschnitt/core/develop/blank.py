@@ -16,6 +16,7 @@ from ..plane.contour import Contour, bounds
 from ..plane.region import Region
 from ..tolerances import OUTLINE
 from .piece import OutlineSide, Piece
+from .word import Word
 
 
 @dataclass(frozen=True)
@@ -124,8 +125,18 @@ class Blank(Lazy):
         return tuple(side for piece in self.pieces for side in piece.sides)
 
     @cached_property
-    def marks(self) -> tuple[Contour, ...]:
+    def words(self) -> tuple[Word, ...]:
         """What is written on the pieces."""
+        return tuple(word for piece in self.pieces for word in piece.words)
+
+    @cached_property
+    def ticks(self) -> tuple[Contour, ...]:
+        """The ticks where pieces meet others."""
+        return tuple(tick for piece in self.pieces for tick in piece.ticks)
+
+    @cached_property
+    def marks(self) -> tuple[Contour, ...]:
+        """Words and ticks as contours."""
         return tuple(mark for piece in self.pieces for mark in piece.marks)
 
     @property

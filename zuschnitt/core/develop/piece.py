@@ -14,6 +14,7 @@ from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..plane.contour import Contour
 from ..plane.region import Region
+from .word import Word
 
 FLAT = 0.1
 """Outlines are flattened to this, in mm, to ask what lies in them."""
@@ -33,21 +34,27 @@ class Piece(Lazy):
     """``outline`` are closed contours on layer CUT: round it, and round its holes.
 
     ``folds`` are lines where faces join. ``faces`` are the numbers of those that lie on it; one that was cut apart lies
-    on several pieces. ``sides`` are those that are joined to others, ``marks`` are written on it, on layer TEXT. Where
-    a blank has several pieces, they have a ``name``.
+    on several pieces. ``sides`` are those that are joined to others, ``words`` are written on it, ``ticks`` mark
+    where it meets others. Where a blank has several pieces, they have a ``name``.
     """
 
     outline: tuple[Contour, ...]
     folds: tuple[Contour, ...] = ()
     faces: tuple[int, ...] = ()
     sides: tuple[OutlineSide, ...] = ()
-    marks: tuple[Contour, ...] = ()
+    words: tuple[Word, ...] = ()
+    ticks: tuple[Contour, ...] = ()
     name: str = ""
 
     @cached_property
     def shape(self) -> shapely.Geometry:
         """What lies within its outline."""
         return Region(tuple(contour.flattened(FLAT)[:-1] for contour in self.outline)).shape
+
+    @property
+    def marks(self) -> tuple[Contour, ...]:
+        """Its words and ticks as contours, on layers TEXT and MARK."""
+        return (*(contour for word in self.words for contour in word.contours), *self.ticks)
 
     def moved(self, motion: Rigid) -> Piece:
         """Laid elsewhere in its plane."""
@@ -56,7 +63,8 @@ class Piece(Lazy):
             outline=moved_contours(self.outline, motion),
             folds=moved_contours(self.folds, motion),
             sides=tuple(replace(side, points=motion.apply(side.points)) for side in self.sides),
-            marks=moved_contours(self.marks, motion),
+            words=tuple(word.moved(motion) for word in self.words),
+            ticks=moved_contours(self.ticks, motion),
         )
 
 

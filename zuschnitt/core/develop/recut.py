@@ -85,7 +85,8 @@ def _pieces(before: Sequence[Piece], outline: Sequence[Contour], leaves: Sequenc
                 faces=tuple(sorted(leaf.face for leaf, at in zip(leaves, middles, strict=True) if on(k, at))),
                 folds=tuple(fold for each in before for fold in each.folds if on(k, fold.points.mean(axis=0))),
                 sides=tuple(side for each in before for side in each.sides if on(k, side.points.mean(axis=0))),
-                marks=tuple(mark for each in before for mark in each.marks if on(k, mark.points.mean(axis=0))),
+                words=tuple(word for each in before for word in each.words if on(k, word.middle(word.size))),
+                ticks=tuple(tick for each in before for tick in each.ticks if on(k, tick.points.mean(axis=0))),
             )
             for k, piece in enumerate(bare)
         ]

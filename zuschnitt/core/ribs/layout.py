@@ -27,7 +27,10 @@ LETTER = 8.0
 
 
 def laid_out(ribs: Ribs) -> tuple[Contour, ...]:
-    """The pieces on one plane in rows: outlines on layer CUT, names on layer TEXT."""
+    """The pieces on one plane in rows: outlines on layer CUT, names on layer TEXT.
+
+    The letters of a plate's name bear it, those at its slots are called "mate".
+    """
     return tuple(contour for rib, shift in placed(ribs) for contour in _piece(rib, shift))
 
 
@@ -65,7 +68,7 @@ def _piece(rib: Rib, shift: Array) -> list[Contour]:
     at, size = _room(rib.area.difference(taken), wide, size)
     letters, width = lettering(rib.name, size)
     x, y = at + shift
-    made = [_text(contour.moved(at=(x - width / 2, y - size / 2))) for contour in letters]
+    made = [_text(contour.moved(at=(x - width / 2, y - size / 2)), rib.name) for contour in letters]
     made.extend(replace(letter, points=letter.points + shift) for letter in mates)
     for outline, *holes in pieces(rib):
         made.extend(contour.moved(at=shift) for contour in (*holes, outline))
@@ -76,7 +79,7 @@ def _piece(rib: Rib, shift: Array) -> list[Contour]:
 def _lettered(name: str, size: float) -> tuple[list[Contour], float]:
     """A mate's name, whose letters many slots share, and its width."""
     letters, width = lettering(name, size)
-    return [_text(each) for each in letters], width
+    return [_text(each, "mate") for each in letters], width
 
 
 def _mates(rib: Rib) -> tuple[list[Contour], shapely.Geometry]:
@@ -99,8 +102,8 @@ def _mates(rib: Rib) -> tuple[list[Contour], shapely.Geometry]:
     return found, shapely.union_all(boxes[there])
 
 
-def _text(contour: Contour) -> Contour:
-    return Contour(contour.points, contour.bulges, contour.closed, "TEXT", "name")
+def _text(contour: Contour, name: str) -> Contour:
+    return Contour(contour.points, contour.bulges, contour.closed, "TEXT", name)
 
 
 def _room(area: shapely.Geometry, wide: float, size: float) -> tuple[Array, float]:
