@@ -9,6 +9,7 @@ from ..core.errors import WrongCall
 from ..core.progress import Progress
 from ..core.results.bodies import BodiesResult
 from ..core.results.form import faces_part
+from ..core.wording import counted
 from .job_of_call import JobOfCall
 from .options import values_of
 from .rows_of_call import brought_in, developed, picked, placed_artwork, with_artwork
@@ -113,5 +114,5 @@ def _finish(command: str, call: JobOfCall, row: str, before: Sequence[str] = ())
     lines = list(before)
     for body in result.made if isinstance(result, BodiesResult) else ():
         change = "" if body.volume_change is None else f", changed by {body.volume_change:+.3f} mm³"
-        lines.append(f"{body.name}: {body.volume:.3f} mm³{change}, {body.faces} faces")
+        lines.append(f"{body.name}: {body.volume:.3f} mm³{change}, {counted(body.faces, 'face')}")
     call.finish(command, call.options.form, lines, faces=faces_part(call.value(row)))

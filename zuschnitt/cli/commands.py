@@ -12,6 +12,7 @@ from ..core.materials import own_table, table
 from ..core.progress import Progress
 from ..core.results.cut_form import CutFormResult
 from ..core.results.form import bodies_part, faces_part
+from ..core.wording import counted
 from .job_of_call import JobOfCall
 from .options import values_of
 from .rows_of_call import blank_lines, brought_in, developed, drawn, picked, with_artwork
@@ -133,7 +134,7 @@ def ribs(options: Namespace, progress: Progress) -> None:
         values["curve"] = call.add("bring_in_curves", file=call.file(options.curve))
         values["stand"] = "curve"
     made = call.outcome(call.add("make_ribs", form=form, **values))
-    lines = [f"{rib.name:<4} at {rib.frame.at:>10.3f}  {rib.area.area:>12.2f} mm²  {len(rib.slots)} slots"
+    lines = [f"{rib.name:<4} at {rib.frame.at:>10.3f}  {rib.area.area:>12.2f} mm²  {counted(len(rib.slots), 'slot')}"
              for rib in made.value.ribs]  # fmt: skip
     help_ = [f"It would help to {remedy.words}." for remedy in made.remedies]
     call.finish("ribs", options.form, [*lines, made.brief], help_)

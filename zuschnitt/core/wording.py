@@ -1,4 +1,4 @@
-"""Figures as the trade writes them."""
+"""Figures as the trade writes them, and what is said."""
 
 from __future__ import annotations
 
@@ -8,11 +8,16 @@ SINGULARS = {"freeform": "free form", "ruled": "ruled face"}
 PLURALS = {
     "body": "bodies",
     "clash": "clashes",
+    "entity": "entities",
     "plane": "planes",
     "freeform": "free forms",
     "torus": "tori",
     "ruled": "ruled faces",
 }
+
+
+class Note(str):
+    """Something said that is no fault: what was assumed, or how something was placed."""
 
 
 def counted(count: int, word: str) -> str:

@@ -64,12 +64,15 @@ class FiguresBar(QWidget):
             self._paint_value(painter, QRectF(x, 26, each, bottom - 32), figure.text, size)
         if messages:
             painter.setFont(font(12))
-            painter.setPen(QColor(now.ink if outcome.plain else now.broken))
-            area = QRectF(20, HEIGHT - 26, room, 20)
-            text = painter.fontMetrics().elidedText(
-                self.session.words("  ".join(messages)), Qt.TextElideMode.ElideRight, int(room)
-            )
-            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, text)
+            x = 20.0
+            for said, colour in ((outcome.warnings, now.broken), (outcome.notes, now.ink)):
+                if not said:
+                    continue
+                words = self.session.words("  ".join(said))
+                text = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(20 + room - x))
+                painter.setPen(QColor(colour))
+                painter.drawText(QRectF(x, HEIGHT - 26, 20 + room - x, 20), Qt.AlignmentFlag.AlignVCenter, text)
+                x += painter.fontMetrics().horizontalAdvance(f"{text}  ")
 
     @staticmethod
     def _places(figures: tuple[Figure, ...], room: float) -> tuple[int, list[tuple[float, float]]]:

@@ -84,7 +84,7 @@ def test_layers_by_word_and_pictures_left_out():
     artwork = read_svg(svg('<g class="CUT"><circle cx="5" cy="5" r="2"/></g><line x1="0" y1="0" x2="9" y2="0"/>'
                            '<image width="5" height="5" href="data:image/png;base64,AA=="/>'), "a")  # fmt: skip
     assert [c.layer for c in artwork.contours] == ["CUT", "MARK"]
-    assert "pictures" in artwork.messages[0]
+    assert "1 picture in a left out" in artwork.messages[0]
 
 
 BAD_SVG = {

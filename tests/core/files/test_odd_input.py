@@ -153,7 +153,7 @@ def test_ordinary_drawings_with_rays_faces_and_any_unit_are_read(units):
     assert len(artwork.contours) == 1
     said = " ".join(artwork.messages)
     assert (
-        "1 inserts of a.dxf left out: their blocks are missing" in said
+        "1 insert of a.dxf left out: no such block" in said
         and "1 RAY" in said
         and "1 XLINE" in said
         and "1 3DFACE" in said

@@ -155,9 +155,9 @@ def spoiled(kind: str) -> trimesh.Trimesh:
 @pytest.mark.parametrize(
     ("kind", "said"),
     [
-        ("turned over", "faced the other way"),
+        ("turned over", "facing the other way"),
         ("gap", "Gaps were welded"),
-        ("twice", "lay upon others"),
+        ("twice", "lying upon others"),
         ("no area", "without area"),
         ("fin", "more than two triangles meet"),
     ],

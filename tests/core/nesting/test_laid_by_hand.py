@@ -131,7 +131,7 @@ def test_a_row_lays_by_hand_and_says_what_is_wrong():
     name = outcome(job).value.sheets[0].parts[0].part.name
     moved = job.added("arrange_parts", moves=f"{name}*2:1:20:20:0; {name}*3:1:25:20:0")
     made = outcome(moved)
-    assert "lie too near each other" in made.messages[0] and not made.plain
+    assert "lie too near each other" in made.messages[0] and made.warnings
     assert made.results[0].report()["nesting"]["too_near"]
     anew = outcome(
         moved.set(moved.rows[-1].id, "moves", f"{name}*2:1:20:20:0").set(moved.rows[-1].id, "others", "anew")

@@ -95,7 +95,7 @@ def test_rows_that_go_away_are_missed():
 def test_the_laser_finds_no_fault_and_the_press_an_order():
     job = shop_job()
     laser = last(job.added("check_cut", drawing=job.row(60).id))
-    assert not laser.value.faults and len(laser.value.cuts) == 4 and laser.plain
+    assert not laser.value.faults and len(laser.value.cuts) == 4 and not laser.warnings
     plan = last(job.added("plan_bends"))
     assert plan.value.possible and sorted(plan.value.order) == [1, 2, 3, 4]
     assert plan.results[0].report()["press"]["possible"]

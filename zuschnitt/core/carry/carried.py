@@ -12,7 +12,7 @@ from ..correspondence import Correspondence
 from ..geometry.curves import Array, Line, Spline
 from ..geometry.smooth import length_through, splines_through
 from ..lazy import Lazy
-from ..wording import listed
+from ..wording import counted, listed
 
 POLYLINE_CORNER = np.radians(30)
 """A polyline that turns by more than this at a point has a corner there."""
@@ -69,7 +69,7 @@ def outside_message(curves: Sequence[CarriedCurve]) -> str | None:
     partly = len(out) - wholly
     parts = [f"{n} {how}" for n, how in ((partly, "partly"), (wholly, "wholly")) if n]
     return (
-        f"Of {len(curves)} curves, {' and '.join(parts)} lie outside the blank; "
+        f"Of {counted(len(curves), 'curve')} {' and '.join(parts)} outside the blank; "
         "they are kept and drawn differently: move, scale or turn the artwork."
     )
 

@@ -9,7 +9,7 @@ from ..errors import Refused
 from ..plane.containing import holes
 from ..plane.contour import Contour
 from ..plane.thinning import thinned
-from ..wording import counted
+from ..wording import Note, counted
 from .bridges import bridged
 from .kerf import compensated
 from .leads import led
@@ -41,7 +41,8 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
     if how.tolerance > 0:
         light = thinned(cut, how.tolerance)
         cut = list(light.contours)
-        said.append(f"{light.segments[0]:,} lines and arcs became {light.segments[1]:,}, within {how.tolerance:g} mm.")
+        was, now = light.segments
+        said.append(Note(f"{was:,} lines and arcs became {now:,}, within {how.tolerance:g} mm."))
     opened, closed = [c for c in cut if not c.closed], [c for c in cut if c.closed]
     if how.kerf > 0:
         closed, small, crossing = compensated(closed, how.kerf)

@@ -21,6 +21,7 @@ from ..mesh.triangles import signed_double_areas
 from ..plane.region import only_touch
 from ..progress import SILENT, Progress
 from ..tolerances import OUTLINE
+from ..wording import counted
 from .assembly import PLAIN, Assembly, joining
 from .blank import Blank, Figures, Flat, StretchMesh
 from .exact import lay_exact
@@ -158,7 +159,7 @@ def develop(
         messages += ("Reliefs open a relaxed blank only, and this one is not; cut it open along edges instead.",)
     if flat.crowded:
         advice = "lay each face out as a piece of its own (--apart), or take narrower tabs"
-        messages += (f"{flat.crowded} tabs had no room; {advice}.",)
+        messages += (f"{counted(flat.crowded, 'tab')} had no room; {advice}.",)
     if not by_parameters:
         messages += _layer_said(form, numbers, assembly.layer, layer)
     if twisted:
@@ -229,7 +230,8 @@ def _flipped(mesh: StretchMesh | None) -> int:
     flipped = int((signed_double_areas(mesh.points_blank, mesh.triangles) <= 0).sum())
     if flipped:
         raise CannotBeDone(
-            f"{flipped} triangles would lie on their backs in the blank; take smaller triangles, or pick fewer faces."
+            f"{counted(flipped, 'triangle')} would lie upside down in the blank; take smaller triangles, or pick "
+            "fewer faces."
         )
     return flipped
 

@@ -18,6 +18,7 @@ from ..plane.contour import LAYERS, BendNote, Contour
 from ..plane.lettering import bezier
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
+from ..wording import Note, counted
 from .apart import guarded
 from .atomic import write_whole
 from .dxf_entities import Drawn
@@ -58,7 +59,7 @@ def read_dxf(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
             contours.append(known.moved(scale))
     missing = sum(1 for mend in auditor.fixes if mend.code == AuditError.UNDEFINED_BLOCK)
     if missing:  # reading has taken them out already
-        messages += (f"{missing} inserts of {name} left out: their blocks are missing.",)
+        messages += (f"{counted(missing, 'insert')} of {name} left out: no such block.",)
     messages += drawn.messages
     if left_out:
         kinds = ", ".join(f"{count} {kind}" for kind, count in sorted(left_out.items()))
@@ -75,7 +76,7 @@ def _scale(document, name: str) -> tuple[float, tuple[str, ...]]:
     from ezdxf import units
 
     if not document.units:
-        return 1.0, (f"{name} names no unit; its numbers were taken as mm.",)
+        return 1.0, (Note(f"{name} names no unit; its numbers were taken as mm."),)
     try:
         return units.conversion_factor(units.InsertUnits(document.units), units.InsertUnits.Millimeters), ()
     except (ValueError, TypeError, KeyError, IndexError):

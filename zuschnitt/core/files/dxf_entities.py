@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import Refused
+from ..wording import Note, counted
 
 DEEPEST = 32
 """How deep inserts may be nested."""
@@ -89,15 +90,17 @@ class Drawn:
     @property
     def messages(self) -> tuple[str, ...]:
         """What was left out, in sentences."""
-        said = []
+        said: list[str] = []
         if self.hidden:
-            said.append(f"{self.hidden} entities of {self.name} left out: off, frozen or invisible there.")
+            said.append(
+                Note(f"{counted(self.hidden, 'entity')} of {self.name} left out: off, frozen or invisible there.")
+            )
         if self.broken:
-            said.append(f"{self.broken} entities of {self.name} left out: their numbers are not finite.")
+            said.append(f"{counted(self.broken, 'entity')} of {self.name} left out: numbers that are not finite.")
         if self.missing:
             blocks = ", ".join(f"{count} of {block}" for block, count in sorted(self.missing.items())[:5])
             count = sum(self.missing.values())
-            said.append(f"{count} inserts of {self.name} left out, their blocks are missing: {blocks}.")
+            said.append(f"{counted(count, 'insert')} of {self.name} left out, of blocks that are missing: {blocks}.")
         return tuple(said)
 
 

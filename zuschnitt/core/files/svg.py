@@ -19,7 +19,7 @@ from ..plane.contour import LAYERS, Contour, arc_centre, bounds
 from ..plane.lettering import bezier, few, lettering
 from ..progress import SILENT, Progress
 from ..tolerances import ARTWORK
-from ..wording import counted
+from ..wording import Note, counted
 from .apart import guarded
 from .svg_symbols import fit_symbols
 from .svg_tree import drawn_only, in_pixels
@@ -42,9 +42,9 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
         drawing = SVG.parse(BytesIO(ElementTree.tostring(root)), reify=True, ppi=96)
         elements = list(_leaves(drawing, UNNAMED, ()))
     contours: list[Contour] = []
-    messages = []
+    messages: list[str] = []
     if left_out:
-        messages.append(f"{counted(left_out, 'shape')} of {name} left out: hidden there, or not drawn.")
+        messages.append(Note(f"{counted(left_out, 'shape')} of {name} left out: hidden there, or not drawn."))
     images = 0
     for i, (element, layer, names) in enumerate(elements):
         progress.step(i / len(elements), f"reading {name}")
@@ -59,7 +59,7 @@ def read_svg(content: bytes, name: str, progress: Progress = SILENT) -> Artwork:
         if i % 500 == 0:
             require_few_points(contours, name)
     if images:
-        messages.append(f"{images} pictures in {name} were left out: only curves can be carried.")
+        messages.append(f"{counted(images, 'picture')} in {name} left out: only curves can be carried.")
     return checked(in_layers(Artwork(tuple(contours), name, tuple(messages))))
 
 

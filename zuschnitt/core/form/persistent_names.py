@@ -9,7 +9,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..geometry.curves import Array
-from ..wording import coordinates
+from ..wording import Note, coordinates, counted
 from .form import Form
 
 NEAR = 0.02
@@ -47,7 +47,7 @@ def found_again(
     lost = [n for n in numbers if now[n] == 0]
     if lost:
         kind, _, middle = likes[str(lost[0])]
-        others = f" (nor {len(lost) - 1} others)" if len(lost) > 1 else ""
+        others = f" (nor {counted(len(lost) - 1, 'other')})" if len(lost) > 1 else ""
         raise Refused(
             f"{what.capitalize()} {lost[0]}, a {kind} that was picked at {coordinates(middle)}, is not there any "
             f"more{others} since the form was changed; pick again."
@@ -56,7 +56,7 @@ def found_again(
     if not changed:
         return numbers, ()
     was, is_now = ", ".join(map(str, changed)), ", ".join(str(now[n]) for n in changed)
-    said = f"The form was changed: what was picked as {what} {was} is now {what} {is_now}."
+    said = Note(f"The form was changed: what was picked as {what} {was} is now {what} {is_now}.")
     return tuple(sorted(now.values())), (said,)
 
 

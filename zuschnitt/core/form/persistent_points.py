@@ -9,7 +9,7 @@ import numpy as np
 
 from ..geometry.curves import Array
 from ..mesh.mesh_surface import MeshSurface
-from ..wording import coordinates
+from ..wording import Note, coordinates
 from .form import Form
 from .locator import foot
 
@@ -54,7 +54,7 @@ def points_again(
     if not moved:
         return found, ()
     went = "the point went with its face" if len(found) == 1 else f"{moved} of the points went with their faces"
-    return found, (f"The form was changed: {went}.",)
+    return found, (Note(f"The form was changed: {went}."),)
 
 
 def _place(form: Form, point: Array) -> list[float]:

@@ -11,6 +11,7 @@ from ..errors import CannotBeDone, Refused
 from ..form.form import Face, Form
 from ..geometry.curves import Array, length
 from ..mesh.mesh_surface import MeshSurface
+from ..wording import counted
 from .sections import face_sections, on_surface
 
 MOST = 1000
@@ -157,7 +158,7 @@ def stations(
         raise CannotBeDone("No station cuts the faces; begin elsewhere, go another way, or pick other faces.")
     messages = []
     if several:
-        messages.append(f"{several} stations cut the faces in several curves; the longest was taken.")
+        messages.append(f"{counted(several, 'station')} with several curves on the faces; the longest was taken.")
     return tuple(found), tuple(messages)
 
 

@@ -10,6 +10,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
 from ..geometry.curves import Array
+from ..wording import counted
 from .crossing import crossing
 from .opening import edge_keys, gathered, half_edges, pairs_across
 
@@ -49,22 +50,22 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
         points, triangles = _merged(points, triangles, GAP * size, rim)
         welded = before - len(np.unique(triangles))
         if welded:
-            messages.append(f"Gaps were welded: {welded} points lay within {GAP * size:.2g} mm of others.")
+            messages.append(f"Gaps were welded: {counted(welded, 'point')} within {GAP * size:.2g} mm of others.")
             triangles, origin, more = _with_area(points, triangles, origin, size)
             flat += more
     if flat:
-        messages.append(f"{flat} triangles without area were left out.")
+        messages.append(f"{counted(flat, 'triangle')} without area left out.")
     kept = _different(triangles)
     if len(kept) < len(triangles):
-        messages.append(f"{len(triangles) - len(kept)} triangles lay upon others and were left out.")
+        messages.append(f"{counted(len(triangles) - len(kept), 'triangle')} lying upon others left out.")
         triangles, origin = triangles[kept], origin[kept]
     triangles, turned = _turned_alike(points, triangles, name)
     if turned:
-        messages.append(f"{turned} triangles faced the other way and were turned over.")
+        messages.append(f"{counted(turned, 'triangle')} facing the other way turned over.")
     _, _, count = gathered(edge_keys(half_edges(triangles), len(points)))
-    if (count > 2).any():
+    if crowded := int((count > 2).sum()):
         messages.append(
-            f"At {int((count > 2).sum())} edges more than two triangles meet; faces end there, and join only in pairs."
+            f"At {counted(crowded, 'edge')} more than two triangles meet; faces end there, and join only in pairs."
         )
     messages.extend(_crossings_said(points, triangles))
     used, renumbered = np.unique(triangles, return_inverse=True)
@@ -87,7 +88,7 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
         return []
     at = ", ".join(f"{value:.1f}" for value in places[0])
     return [
-        f"At {len(places)} places triangles pass through each other, the first near {at}; "
+        f"At {counted(len(places), 'place')} triangles pass through each other, the first near {at}; "
         "faces there are developed as if they did not, so mend the mesh where it was made."
     ]
 

@@ -13,7 +13,7 @@ from ..parameters import choice, number, optional_file, optional_number, optiona
 from ..progress import Progress
 from ..results.artwork import ArtworkResult
 from ..results.result import Figure, Outcome, outcome
-from ..wording import counted
+from ..wording import Note, counted
 from .registry import operation
 
 if TYPE_CHECKING:
@@ -103,7 +103,8 @@ class PlaceArtwork:
         (middle_x, middle_y), factor = found
         free = self.x is None and self.y is None
         if factor < 1 and free:
-            said.append(f"It is larger than the largest free place; it lies there at {factor * 100:.3g} % of its size.")
+            smaller = f"it lies there at {factor * 100:.3g} % of its size."
+            said.append(Note(f"It is larger than the largest free place; {smaller}"))
         factor = factor if free else 1.0
         x = middle_x - factor * (x0 + x1) / 2 if self.x is None else self.x
         y = middle_y - factor * (y0 + y1) / 2 if self.y is None else self.y

@@ -8,6 +8,7 @@ from typing import Any
 from ..parameters import choice, optional_source, source
 from ..progress import Progress
 from ..results.result import Outcome
+from ..wording import counted
 from .body_outcome import drawn, of_shape
 from .registry import operation
 
@@ -47,8 +48,8 @@ class SweepGuides:
             raise Lacking(f"The sweep waits for two guides in {where}; draw two open curves there.")
         if len(fronts) != 2 or len(tops) != 2:
             raise Refused(
-                f"Two guides are needed in each view; there are {len(fronts)} open curves in the front view and "
-                f"{len(tops)} in the top view."
+                f"Two guides are needed in each view; here is {counted(len(fronts), 'open curve')} in the front view "
+                f"and {counted(len(tops), 'open curve')} in the top view."
             )
         first, second = (guide(*views) for views in zip(fronts, tops, strict=True))
         profiles = [None] if self.profiles is None else drawn(self.profiles)

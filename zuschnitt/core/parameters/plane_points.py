@@ -38,7 +38,7 @@ class PlanePoints(Parameter):
 
     def reads(self, job: Job, row: Row) -> str:
         text = str(self.written(row)).strip()
-        return (text if len(text) < 40 else f"{len(text.split(';'))} points") or self.words
+        return (text if len(text) < 40 else counted(len(text.split(";")), "point")) or self.words
 
 
 def _two(text: str, numbers: Mapping[str, float]) -> tuple[float, float]:

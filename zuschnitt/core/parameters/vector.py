@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ..errors import Refused
 from ..expressions import length_of
 from ..units import kept, typed
+from ..wording import counted
 from .number import LARGEST
 from .parameter import Parameter, stands_in
 
@@ -79,7 +80,7 @@ class Points(Parameter):
 
     def reads(self, job: Job, row: Row) -> str:
         count = len(self.parts(self.written(row)))
-        return f"{count} points" if count else self.words
+        return counted(count, "point") if count else self.words
 
 
 def point(words: str, hint: str) -> Any:

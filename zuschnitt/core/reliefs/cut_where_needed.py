@@ -12,6 +12,7 @@ from ..develop.placing import Hold
 from ..errors import CannotBeDone
 from ..form.form import Form
 from ..progress import SILENT, Progress
+from ..wording import counted
 from .proposing import propose
 
 TOLERABLE = 30.0
@@ -46,5 +47,6 @@ def develop_cut(
             raise
     cut = replace(assembly, reliefs=tuple(relief.points for relief in found.reliefs))
     made = develop(form, faces, "relaxed", hold, seam, edge_length, progress, cut)
-    said = f"In one sheet it would have to give by {found.uncut:.0f} %, so it was cut at {len(found.reliefs)} reliefs."
+    where = counted(len(found.reliefs), "relief")
+    said = f"In one sheet it would have to give by {found.uncut:.0f} %, so it was cut at {where}."
     return replace(made, messages=(said, *made.messages))

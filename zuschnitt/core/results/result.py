@@ -11,6 +11,7 @@ from types import MappingProxyType
 from typing import Any, ClassVar
 
 from ..errors import Remedy
+from ..wording import Note
 
 NOTHING: Mapping[str, str] = MappingProxyType({})
 
@@ -40,7 +41,7 @@ class Result:
     rather written from this kind than from another. ``whole`` are the endings that are written where everything is.
     ``follows`` are the operations that often come next, with the words to offer them. ``played`` are the two ends
     between which it is looked at, without a change of its row. What is said of a ``plain`` kind is a note, of another
-    one a warning.
+    one a warning, if it is not a Note itself.
     """
 
     value: Any
@@ -95,9 +96,14 @@ class Outcome:
         return self.results[0].value
 
     @property
-    def plain(self) -> bool:
-        """Whether what is said is a note only."""
-        return self.results[0].plain
+    def warnings(self) -> tuple[str, ...]:
+        """What is said that is more than a note."""
+        return () if self.results[0].plain else tuple(each for each in self.messages if not isinstance(each, Note))
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What else is said."""
+        return self.messages if self.results[0].plain else tuple(e for e in self.messages if isinstance(e, Note))
 
     def writer(self, ending: str) -> Result | None:
         """The result that writes a file with that ending."""

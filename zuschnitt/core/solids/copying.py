@@ -37,6 +37,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from ..geometry.surfaces import SplineSurface
+from ..wording import counted
 from .explore import each, rough_volume
 from .shape import spline_surface
 
@@ -186,7 +187,9 @@ class Copy:
         """The body, right side out; None where it is not valid. Raises CannotBeDone where it does not close."""
         open_edges = sum(count != 2 for count in self.uses.values())
         if open_edges:
-            raise CannotBeDone(f"{name} does not close on the form: {open_edges} edges are open; move it off seams.")
+            raise CannotBeDone(
+                f"{name} does not close on the form ({counted(open_edges, 'open edge')}); move it off seams."
+            )
         BRepLib.BuildCurves3d_s(self.shell)
         BRepLib.SameParameter_s(self.shell, NEAR, True)
         BRepLib.UpdateTolerances_s(self.shell)

@@ -17,6 +17,7 @@ from ..carry.figures import figures
 from ..errors import CannotBeDone, Refused
 from ..form.joined_triangles import welded
 from ..plane.contour import Contour
+from ..wording import counted
 from .begun_alike import begun_alike
 from .copying import compound
 from .explore import volume
@@ -67,9 +68,8 @@ def lofted(sections: Sequence[Contour], heights: Sequence[float], smooth: bool) 
     Raises Refused, and CannotBeDone where the kernel finds none.
     """
     if len(sections) < 2 or len(sections) != len(heights):
-        raise Refused(
-            f"{len(sections)} closed sections and {len(heights)} heights do not go together; give each its height."
-        )
+        given = f"{counted(len(sections), 'closed section')} and {counted(len(heights), 'height')}"
+        raise Refused(f"{given} do not go together; give each section its height.")
     if any(b - a <= 1e-9 for a, b in pairwise(heights)):
         raise Refused("The heights of the sections must rise from one to the next; change them.")
     made = BRepOffsetAPI_ThruSections(True, not smooth, 1e-6)

@@ -191,8 +191,10 @@ class RowCard(QWidget):
             if not self.selected:  # the figures of the selected row stand along the bottom
                 figures = [f for f in outcome.figures if f.label not in COUNTS]
                 text = " · ".join(_figure_words(f) for f in figures[:2])
-            if outcome.messages:
-                text, colour = outcome.messages[0], now.ink if outcome.plain else now.broken
+            if outcome.warnings:
+                text, colour = outcome.warnings[0], now.broken
+            elif outcome.notes:
+                text = outcome.notes[0]
         self._state.setText(self.session.words(text))
         if (sheet := f"color: {colour};") != self._state.styleSheet():
             self._state.setStyleSheet(sheet)

@@ -17,6 +17,7 @@ from ...core.form.locator import foot
 from ...core.job.route import Row
 from ...core.operations.registry import entries
 from ...core.wording import area as area_text
+from ...core.wording import counted
 from ..all_bodies import WAYS, AllBodies, all_bodies, last_forms
 from ..layers.layer import FormLayer, FormScene, form_layers
 from ..session import Session
@@ -180,7 +181,7 @@ class FormStage(Stage):
             self._rest.start()
         self.about = f"{row.name.lower()} · {self.faces.said()}" if row and form else ""
         if bodies is not None:
-            self.about = f"{len(bodies.rows)} bodies of the job · {WAYS[self.session.bodies]}"
+            self.about = f"{counted(len(bodies.rows), 'body')} of the job · {WAYS[self.session.bodies]}"
         self.about = self.session.hidden_words(row) or self.about
         self.warning = self.session.stale(row)
         scene = self.scene()

@@ -14,6 +14,7 @@ from ...core.form.appearance import Looks
 from ...core.job.route import Row
 from ...core.operations.registry import known_entry
 from ...core.parameters.picks import Faces
+from ...core.wording import counted
 from ..identities import picks_now
 from ..stages.face_picks import of_same_body, of_same_kind, others, within
 from ..stages.stage import HEAD
@@ -65,7 +66,7 @@ class PickFaces(Tool):
         picked, form, hidden = self.picked(), self.stage.picture.form, len(self.stage.hidden)
         if form is None:
             return ""
-        words = f"{len(picked)} of {len(form.faces)} faces picked"
+        words = f"{len(picked)} of {counted(len(form.faces), 'face')} picked"
         if not picked:
             words = f"{len(form.faces)} faces" if len(form.faces) > 1 else "one face"
         elif len(picked) == len(form.faces):
