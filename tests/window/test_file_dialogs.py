@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 from tests.window.conftest import opened, settle
@@ -70,3 +72,29 @@ def test_a_form_from_a_file_gives_its_name(window, tmp_path):
     window.session.start_job(job)
     settle(window)
     assert offered_name(window.session, window.session.job.rows[1], "dxf") == "bonnet_left - Develop.dxf"
+
+
+def test_a_chip_of_a_file_asks_at_once_unless_the_job_has_another_that_it_could_be(window, tmp_path):
+    session = window.session
+    (tmp_path / "other.svg").write_bytes(SQUARE)
+    job = Job().with_asset(Asset("mark.svg", SQUARE)).added("bring_in_drawing", file="mark.svg")
+    session.start_job(job)
+    settle(window)
+    session.select(session.job.rows[0].id)
+    settle(window)
+
+    def clicked():
+        chip = window.card.cards[session.job.rows[0].id].sentence.chips["file"]
+        QTest.mouseClick(chip, Qt.MouseButton.LeftButton, pos=QPoint(12, 14))
+        return chip
+
+    clicked()
+    dialog = window.findChild(QFileDialog)
+    assert dialog is not None and dialog.isVisible()
+    dialog.fileSelected.emit(str(tmp_path / "other.svg"))
+    dialog.reject()
+    settle(window)
+    assert session.job.rows[0].parameters["file"] == "other.svg"
+    chip = clicked()
+    assert chip.menu.isVisible() and "mark.svg" in [action.text() for action in chip.menu.actions()]
+    chip.menu.close()

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from ..core.job.route import Row
@@ -15,6 +17,15 @@ def asked_to_open(over: QWidget | None, title: str, kinds: str) -> Path | None:
     """A file to be read; None where nobody chose one."""
     name, _ = QFileDialog.getOpenFileName(over, title, str(last_folder()), kinds)
     return _used(name)
+
+
+def ask_to_open(over: QWidget | None, title: str, kinds: str, then: Callable[[Path], None]) -> None:
+    """Asks for a file to be read without waiting for the answer, and does what comes ``then``."""
+    dialog = QFileDialog(over, title, str(last_folder()), kinds)
+    dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.fileSelected.connect(lambda name: then(Path(name)))
+    dialog.open()
 
 
 def asked_to_write(over: QWidget | None, title: str, offered: str, kinds: str) -> Path | None:

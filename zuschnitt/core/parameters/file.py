@@ -44,7 +44,11 @@ class File(Parameter):
         return FileOf(value, job.assets[value].sha256)
 
     def options(self, job: Job, row: Row) -> list[tuple[str, str]]:
-        return [(name, name) for name in sorted(job.assets) if name.lower().endswith(self.endings)]
+        return [(name, name) for name in sorted(self.names_in(job))]
+
+    def names_in(self, job: Job) -> set[str]:
+        """The files of the job that it can be."""
+        return {name for name in job.assets if name.lower().endswith(self.endings)}
 
 
 def file(*endings: str, hint: str) -> Any:

@@ -6,15 +6,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QColor, QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
-from PyQt6.QtWidgets import QFileDialog, QLineEdit, QMenu, QWidget
+from PyQt6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from ...core.job.route import Row
 from ...core.parameters.file import File
 from ...core.parameters.number import Number
 from ...core.parameters.parameter import Parameter
 from ...core.units import STEPS, kept, shown
-from ..file_dialogs import asked_to_open
-from ..recent import last_folder
+from ..file_dialogs import ask_to_open
 from ..session import Session, Wanted
 from ..theme import font, theme
 
@@ -109,8 +108,8 @@ class ValueChip(QWidget):
         """Begins to edit, in the way that fits the value."""
         if self.parameter.listed:
             return
-        if isinstance(self.parameter, File) and not self.parameter.options(self.session.job, self.row):
-            self._choose_file()
+        if isinstance(self.parameter, File) and self.parameter.names_in(self.session.job) <= {self.written}:
+            self.ask()
             return
         if self.parameter.chosen:
             self._choose()
@@ -202,7 +201,7 @@ class ValueChip(QWidget):
         if isinstance(self.parameter, File):
             menu.addSeparator()
             action = QAction("Choose a file …", menu)
-            action.triggered.connect(self._choose_file)
+            action.triggered.connect(self.ask)
             menu.addAction(action)
         menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
         self.menu = menu
@@ -216,23 +215,10 @@ class ValueChip(QWidget):
                 self.session.said.emit(why, "problem")
 
     def ask(self) -> None:
-        """A dialog for the file, without waiting for its end."""
+        """A dialog for the file."""
         assert isinstance(self.parameter, File)
-        endings = " ".join(f"*{e}" for e in self.parameter.endings)
-        dialog = QFileDialog(
-            self.window(), self.parameter.hint, str(last_folder()), f"{self.parameter.hint} ({endings})"
-        )
-        dialog.setFileMode(QFileDialog.FileMode.ExistingFile)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.fileSelected.connect(lambda name: self.bring(Path(name)))
-        dialog.open()
-
-    def _choose_file(self) -> None:
-        assert isinstance(self.parameter, File)
-        endings = " ".join(f"*{e}" for e in self.parameter.endings)
-        path = asked_to_open(self.window(), self.parameter.hint, f"{self.parameter.hint} ({endings})")
-        if path is not None:
-            self.bring(path)
+        hint, endings = self.parameter.hint, " ".join(f"*{e}" for e in self.parameter.endings)
+        ask_to_open(self.window(), hint, f"{hint} ({endings})", self.bring)
 
     def bring(self, path: Path) -> None:
         """Puts a file into the job and this value."""
