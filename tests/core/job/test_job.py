@@ -129,7 +129,7 @@ def test_edits_that_are_no_good_change_nothing():
         job.set(job.row(20).id, "hold", "1, 2")
     with pytest.raises(Refused, match="names no faces"):
         job.set(job.row(20).id, "faces", "the round one")
-    with pytest.raises(Refused, match="gives no form"):
+    with pytest.raises(Refused, match="does not give Develop the form"):
         job.set(job.row(70).id, "form", job.row(20).id)
     with pytest.raises(Refused, match="outlet.*rim"):
         job.with_value("rim", None)
@@ -186,7 +186,7 @@ def test_broken_and_switched_off_rows_hold_up_what_follows():
     off = run_all(job.changed("d10", enabled=False))
     assert off["d10"].status == "off" and "switched off" in off["d20"].reason and off["d70"].status == "done"
     gone = run_all(job.removed("d10"))
-    assert gone["d20"].status == "waiting" and gone["d20"].lacks and "needs a form" in gone["d20"].reason
+    assert gone["d20"].status == "waiting" and gone["d20"].lacks and "waits for the form" in gone["d20"].reason
 
 
 def test_a_removed_source_is_said_and_not_replaced_in_silence():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
@@ -94,6 +95,11 @@ class Parameter:
     def parameter_of(self, value: Any, path: str) -> Parameter:
         """What that part is."""
         raise NotImplementedError
+
+    @property
+    def short_hint(self) -> str:
+        """Its hint without what explains it further."""
+        return re.split("[,:;]", self.hint)[0]
 
     def resolved(self, value: Any, numbers: Mapping[str, float]) -> Any:
         """What an operation gets for a value as written. Raises Refused where it is no good."""

@@ -59,7 +59,7 @@ class Rows(Parameter):
     def in_task(self, job: Job, row: Row, title: str, keys: Mapping[str, str]) -> tuple[ResultOf, ...]:
         rows = self.found(job, row, self.written(row))
         if not rows and self.default != NONE:
-            raise Lacking(f"{title} needs a {' or '.join(self.accepts)}, and there is none above; add one.")
+            raise Lacking(f"{title} waits for {self.short_hint}; add rows above that give them.")
         return tuple(ResultOf.row(taken, self.accepts, keys) for taken in rows)
 
     def reads(self, job: Job, row: Row) -> str:

@@ -35,7 +35,7 @@ class Source(Parameter):
             return
         found = next((other for other in job.rows[: job.place(row.id)] if other.id == value), None)
         if found is None or not self.fits(found):
-            raise Refused(f"That row gives no {' or '.join(self.accepts)} for {title}; pick another.")
+            raise Refused(f"That row does not give {title} {self.short_hint}; choose another.")
 
     def taken(self, job: Job, row: Row) -> tuple[Row, ...]:
         found = job.source(row, self)
@@ -46,9 +46,9 @@ class Source(Parameter):
         if taken is None and self.optional and not value:
             return None
         if taken is None:
-            gone = "the row it worked on is gone" if value else "there is none above"
-            kind = Refused if value else Lacking
-            raise kind(f"{title} needs a {' or '.join(self.accepts)}, and {gone}; choose one in its sentence.")
+            if value:
+                raise Refused(f"The row that gave {title} {self.short_hint} is gone; choose another in its sentence.")
+            raise Lacking(f"{title} waits for {self.short_hint}; add a row above that gives it.")
         self._require_together(job, row, taken)
         return ResultOf.row(taken, self.accepts, keys)
 

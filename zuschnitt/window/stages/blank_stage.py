@@ -189,7 +189,7 @@ class BlankStage(Stage):
             self.paint_invitation(painter, "No blank", self.session.words(state.reason))
         elif row is not None:
             self.paint_invitation(painter, "The blank is on its way", "It is being computed.")
-        elif self.session.nearby("form") is not None:
+        elif self.session.outcome(self.session.nearby("form")) is not None:
             self.paint_invitation(
                 painter, "Then develop it", "Press N and choose Develop: the picked faces become a blank."
             )

@@ -343,14 +343,11 @@ class FormStage(Stage):
 
     def _invite(self, painter: QPainter) -> None:
         row = self.session.nearby("form")
-        if row is not None and (row.id in self.session.pending or not self.session.idle):
-            self.paint_invitation(painter, "The form is on its way", "It is being computed.")
+        state = self.session.states.get(row.id) if row is not None else None
+        if row is not None and row.id not in self.session.pending and state is not None and state.reason:
+            self.paint_invitation(painter, "No form yet", self.session.words(state.reason))
         elif row is not None:
-            self.paint_invitation(
-                painter,
-                "No form yet",
-                self.session.words(self.session.states[row.id].reason) if row.id in self.session.states else "",
-            )
+            self.paint_invitation(painter, "The form is on its way", "It is being computed.")
         elif any("form" in each.gives for each in self.session.job.rows):
             self.paint_invitation(painter, "No form here", "The selected row works on a drawing alone.")
         else:
