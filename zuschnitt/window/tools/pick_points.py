@@ -36,7 +36,7 @@ class PickPoints(Tool):
 
 
 class PickPoint(Tool):
-    words = "click the point to hold; corners catch · Esc leaves it as it is"
+    words = "click the point; corners catch · Esc leaves it as it is"
     picks = "point"
 
     def __init__(self, stage: FormStage) -> None:
