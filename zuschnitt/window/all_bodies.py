@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ..core.form.appearance import TINTS, Looks
 from ..core.form.form import Form
-from ..core.form.gathered import gathered
+from ..core.form.in_one import in_one
 from ..core.job.chapters import chapters
 from ..core.job.route import Job, Row
 
@@ -55,6 +55,6 @@ def all_bodies(session: Session, way: str) -> AllBodies | None:
         groups.extend([mine] if chapter.name and mine else [[row] for row in mine])
     if not groups:
         return None
-    made = gathered([[forms[row.id] for row in group] for group in groups], way == "beside")
+    made = in_one([[forms[row.id] for row in group] for group in groups], way == "beside")
     tints = {k: 1 + (k - 1) % (TINTS - 1) for k in range(1, len(made.bodies) + 1)}
     return AllBodies(made, tuple(row for group in groups for row in group), Looks(tints=tints))

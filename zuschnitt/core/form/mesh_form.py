@@ -19,7 +19,7 @@ from ..mesh.mending import mended
 from ..mesh.mesh_surface import MeshSurface
 from ..mesh.opening import (
     edge_keys,
-    gathered,
+    grouped,
     half_edges,
     pairs_across,
 )
@@ -130,7 +130,7 @@ def _normals(points: Array, triangles: np.ndarray) -> Array:
 def _outlines(triangles: np.ndarray, face_of: np.ndarray, cuts: Sequence[np.ndarray], n: int):
     """Keys of all edges at which faces end, and for each a number that is equal where the same faces meet."""
     keys = edge_keys(half_edges(triangles), n)
-    order, start, times = gathered(keys)
+    order, start, times = grouped(keys)
     keys, faces = keys[order], np.tile(face_of, 3)[order]
     low, high = np.minimum.reduceat(faces, start), np.maximum.reduceat(faces, start)
     unique = keys[start]

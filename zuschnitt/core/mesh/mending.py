@@ -12,7 +12,7 @@ from ..errors import Refused
 from ..geometry.curves import Array
 from ..wording import counted
 from .crossing import crossing
-from .opening import edge_keys, gathered, half_edges, pairs_across
+from .opening import edge_keys, grouped, half_edges, pairs_across
 
 SAME = 1e-7
 """Points nearer than this part of the form's size are one."""
@@ -62,7 +62,7 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
     triangles, turned = _turned_alike(points, triangles, name)
     if turned:
         messages.append(f"{counted(turned, 'triangle')} facing the other way turned over.")
-    _, _, count = gathered(edge_keys(half_edges(triangles), len(points)))
+    _, _, count = grouped(edge_keys(half_edges(triangles), len(points)))
     if crowded := int((count > 2).sum()):
         messages.append(
             f"At {counted(crowded, 'edge')} more than two triangles meet; faces end there, and join only in pairs."
@@ -143,7 +143,7 @@ def _with_area(points: Array, triangles: np.ndarray, origin: np.ndarray, size: f
 def _rim(triangles: np.ndarray, count: int) -> np.ndarray:
     """Points of edges at which only one triangle lies."""
     edges = half_edges(triangles)
-    order, begin, times = gathered(edge_keys(edges, count))
+    order, begin, times = grouped(edge_keys(edges, count))
     return np.unique(edges[order[begin[times == 1]]])
 
 
@@ -175,7 +175,7 @@ def _turned_alike(points: Array, triangles: np.ndarray, name: str) -> tuple[np.n
     flip ^= (flipped > total / 2)[sheet]
     result = np.where(flip[:, None], triangles[:, [0, 2, 1]], triangles)
     # closed sheets: outwards by their volume
-    order, begin, times = gathered(edge_keys(half_edges(result), len(points)))
+    order, begin, times = grouped(edge_keys(half_edges(result), len(points)))
     is_open = np.zeros(len(total), bool)
     is_open[sheet[order[begin[times == 1]] % t]] = True
     corner = points[result] - points.mean(axis=0)

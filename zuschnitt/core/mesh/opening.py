@@ -39,7 +39,7 @@ def among(keys: np.ndarray, known: np.ndarray) -> np.ndarray:
     return known[np.minimum(place, len(known) - 1)] == keys
 
 
-def gathered(keys: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def grouped(keys: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Places (e,) of the keys in order, where in that each different one begins, and how often it is there."""
     order = np.argsort(keys)
     ranked = keys[order]
@@ -49,7 +49,7 @@ def gathered(keys: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
 def pairs_across(triangles: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
     """Half-edges (m,), (m,) that lie against each other, where exactly two triangles meet."""
-    order, begin, times = gathered(edge_keys(half_edges(triangles), count))
+    order, begin, times = grouped(edge_keys(half_edges(triangles), count))
     begin = begin[times == 2]
     one, other = order[begin], order[begin + 1]
     return np.minimum(one, other), np.maximum(one, other)

@@ -17,7 +17,7 @@ WIDER = 1.6
 """They stand on about so many times more room across than deep."""
 
 
-def gathered(groups: Sequence[Sequence[Form]], beside: bool) -> Form:
+def in_one(groups: Sequence[Sequence[Form]], beside: bool) -> Form:
     """All of them, a body for each form in order, faces and edges numbered through; seams and outlines are left out.
 
     Each group stays as it stands; ``beside`` puts the groups beside each other on a floor.

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from zuschnitt.core.form.build import domed_lid, turned_body
-from zuschnitt.core.form.gathered import gathered
+from zuschnitt.core.form.in_one import in_one
 
 
 def three():
@@ -15,7 +15,7 @@ def three():
 
 def test_they_stand_as_they_do():
     forms = three()
-    made = gathered([[form] for form in forms], beside=False)
+    made = in_one([[form] for form in forms], beside=False)
     assert [face.number for face in made.faces] == list(range(1, len(made.faces) + 1))
     assert [edge.number for edge in made.edges] == list(range(1, len(made.edges) + 1))
     assert [len(body.faces) for body in made.bodies] == [len(form.faces) for form in forms]
@@ -38,7 +38,7 @@ def boxes(made):
 
 
 def test_beside_each_other_none_stands_over_another_and_all_on_the_floor():
-    made = gathered([[form] for form in three()], beside=True)
+    made = in_one([[form] for form in three()], beside=True)
     found = boxes(made)
     for k, (low, high) in enumerate(found):
         assert low[2] == pytest.approx(0, abs=1e-9)
@@ -48,6 +48,6 @@ def test_beside_each_other_none_stands_over_another_and_all_on_the_floor():
 
 def test_a_group_stays_together():
     a, b, c = three()
-    made = gathered([[a, c], [b]], beside=True)
+    made = in_one([[a, c], [b]], beside=True)
     first, second = boxes(made)[:2]
     assert second[0] - first[0] == pytest.approx(c.bounds[0] - a.bounds[0], abs=1e-9)
