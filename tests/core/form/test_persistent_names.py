@@ -35,7 +35,7 @@ def test_faces_are_found_under_their_new_numbers():
 
 def test_a_face_that_is_gone_is_named_with_its_place():
     assert len(SLOPES) == 2
-    with pytest.raises(Refused, match=rf"Face {SLOPES[0]}, a plane that was picked at .* \(nor 1 others\)"):
+    with pytest.raises(Refused, match=rf"Face {SLOPES[0]}, a plane that was picked at .* \(nor 1 other\)"):
         found_again(COARSE, SLOPES, remembered(FINE, SLOPES))
 
 
