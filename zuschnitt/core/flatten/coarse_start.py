@@ -57,7 +57,8 @@ def turned_by_cells(
 def _cells(points: Array, triangles: np.ndarray, area: float) -> tuple[np.ndarray, np.ndarray]:
     """The cell of each point (n,), and the points (m,) that the cells are grown from."""
     size = np.sqrt(area / CELLS)
-    _, seeds = np.unique(np.floor((points - points.min(axis=0)) / size).astype(int), axis=0, return_index=True)
+    box = np.floor((points - points.min(axis=0)) / size).astype(int)
+    _, seeds = np.unique(np.ravel_multi_index(tuple(box.T), tuple(box.max(axis=0) + 1)), return_index=True)
     _, _, source = dijkstra(
         graph(points, triangles), directed=False, indices=seeds, min_only=True, return_predecessors=True
     )
