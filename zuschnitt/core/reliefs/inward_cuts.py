@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse import csr_matrix
 
 from ..correspondence import Correspondence
 from ..geometry.curves import Array
@@ -37,18 +38,22 @@ FEW_PLACES = 4
 """So many they are."""
 SHALLOWEST = 0.25
 """Cuts that lead less far only move the stretch to where they end."""
-BISECTIONS = 3
+BISECTIONS = 2
 """How often a depth is halved in."""
-FINALISTS = 5
+FINALISTS = 3
 """How many of the shortest sets are tried on the fine mesh."""
 SHORTENED = (0.8, 0.9, 0.95)
 """By what parts a cut is shortened while the others stay as they are."""
 AT_TIPS = 1.6
 """A finer mesh shows so much more stretch at the end of a cut, where it gathers."""
-FINE_TRIES = 3
+FINE_TRIES = 2
 """How many lengths of a set are tried on the fine mesh."""
-LONGER = 1.12
-"""The ratio of two lengths tried one after the other."""
+SCALES = (0.6, 1.4)
+"""A set is made so many times as long at the least and at the most."""
+SCALINGS = 3
+"""How often that is halved in."""
+ALIKE = 0.02
+"""Lengths that differ by no more than this part of them are not tried both."""
 
 
 @dataclass(frozen=True)
@@ -105,24 +110,32 @@ def inward_cuts(part: Part, target: float, most: int, progress: Progress) -> Pro
 def _scaled(
     part: Part, trial: _Trial, to_form: Correspondence, cuts: Cuts, target: float, best: Proposal
 ) -> Iterator[tuple[Cuts, Proposal]]:
-    """The cuts made longer or shorter together, towards the least length that suffices on the fine mesh."""
-    low, high = 0.0, np.inf
-    share = 1.0
+    """The cuts made longer or shorter together, towards the least length that suffices on the fine mesh.
+
+    What the fine mesh shows more of than the coarse one tells how long they are to be next.
+    """
+    made: Cuts | None = trial.scaled(cuts, 1.0)
     for _ in range(FINE_TRIES):
-        scaled = [trial.cut(int(c.path[0]), c.start + share * (c.tip - c.start)) for c in cuts]
-        made = [cut for cut in scaled if cut is not None]
-        if len(made) < len(cuts) or not _clear(made) or (best.reached <= target and _total(made) >= best.length):
-            high = share
-        else:
-            found = part.proposal(_reliefs(made, to_form))
-            yield made, found
-            low, high = (low, share) if found.reliefs and found.reached <= target else (share, high)
-        if high == np.inf:
-            share *= LONGER
-        elif low == 0.0:
-            share /= LONGER
-        else:
-            share = (low + high) / 2
+        if made is None or (best.reached <= target and _total(made) >= best.length):
+            return
+        found = part.proposal(_reliefs(made, to_form))
+        yield made, found
+        before, made = made, _least(trial, cuts, target * trial.worst(made) / found.reached)
+        if made is not None and abs(_total(made) - _total(before)) < ALIKE * _total(before):
+            return
+
+
+def _least(trial: _Trial, cuts: Cuts, target: float) -> Cuts | None:
+    """The cuts made longer or shorter together so that they just come under ``target`` percent; None if they cannot."""
+    found = None
+    low, high = SCALES
+    for _ in range(SCALINGS):
+        share = (low + high) / 2
+        scaled = trial.scaled(cuts, share)
+        enough = scaled is not None and trial.worst(scaled) <= target
+        found = scaled if enough else found
+        low, high = (low, share) if enough or scaled is None else (share, high)
+    return found
 
 
 def _reliefs(cuts: Cuts, to_form: Correspondence) -> list[Relief]:
@@ -144,6 +157,9 @@ class _Trial:
         self.rings = sorted(boundary_rings(triangles), key=len, reverse=True)
         self.rim = np.concatenate(self.rings)
         self.weights = graph(points_blank, triangles)
+        self.ends = self.weights.tocoo().coords
+        self.along_rim = np.isin(self.ends, self.rim).all(axis=0)
+        self.inner = np.setdiff1d(np.arange(len(points_blank)), self.rim)
         self.known: dict[tuple[int, ...], float] = {}
 
     def worst(self, cuts: Cuts) -> float:
@@ -165,14 +181,18 @@ class _Trial:
         if size < 1e-9:
             return None
         off = np.abs((points - points[start]) @ np.array([-along[1], along[0]])) / size
-        weights = self.weights.tocoo()
-        dear = 1 + 6 * (off[weights.row] + off[weights.col]) / size
-        rim = np.isin(weights.row, self.rim) & np.isin(weights.col, self.rim)
-        weights.data = weights.data * np.where(rim, 50.0, dear)
-        inner = np.setdiff1d(np.arange(len(points)), self.rim)
-        end = int(inner[np.linalg.norm(points[inner] - tip, axis=1).argmin()])
-        path = shortest_path(weights.tocsr(), np.array([start]), np.array([end]))
+        one, other = self.ends
+        lengths = self.weights.data * np.where(self.along_rim, 50.0, 1 + 6 * (off[one] + off[other]) / size)
+        end = int(self.inner[np.linalg.norm(points[self.inner] - tip, axis=1).argmin()])
+        dear = csr_matrix((lengths, self.weights.indices, self.weights.indptr), self.weights.shape)
+        path = shortest_path(dear, np.array([start]), np.array([end]))
         return _Cut(points[start], points[end], path) if len(path) > 2 else None
+
+    def scaled(self, cuts: Cuts, share: float) -> Cuts | None:
+        """Cuts ``share`` times as long; None where they are no cuts any more, or meet."""
+        made = [self.cut(int(c.path[0]), c.start + share * (c.tip - c.start)) for c in cuts]
+        found = [cut for cut in made if cut is not None]
+        return found if len(found) == len(cuts) and _clear(found) else None
 
     def cuts(self, starts: np.ndarray, goals: Array, depth: float) -> list[_Cut]:
         """Cuts from points of the rim towards ``goals`` (k, 2), ``depth`` of the way; none where they meet."""

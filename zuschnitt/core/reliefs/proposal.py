@@ -21,7 +21,7 @@ from ..geometry.curves import Array
 from ..mesh.opening import opened
 from .relief import Relief
 
-COARSE = 2200
+COARSE = 1400
 """Triangles of the mesh that cuts are tried on, about."""
 ON_FACE = 1e-3
 """A seam of a blank lies on the face that it is nearer to than this, in mm."""
