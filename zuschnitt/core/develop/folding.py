@@ -159,7 +159,8 @@ class FoldMesh(Lazy):
         """The factors of the system for the points, one of which is held in each piece, and its right side."""
         from scipy.sparse import coo_matrix, diags
         from scipy.sparse.csgraph import connected_components
-        from scipy.sparse.linalg import splu
+
+        from ..flatten.pinned import Factor
 
         count, n = len(self.triangles), len(self.points_blank)
         area = np.abs(np.linalg.det(self._spans_blank)) / 2
@@ -175,7 +176,7 @@ class FoldMesh(Lazy):
         held = np.array([int(np.nonzero(label == piece)[0][0]) for piece in range(pieces)])
         stiff = np.zeros(n)
         stiff[held] = float(system.diagonal().mean())
-        return splu((system + diags(stiff)).tocsc()), weighted, stiff
+        return Factor.of(system + diags(stiff)), weighted, stiff
 
     def _placed(self, wanted: Array, share: float) -> Array:
         """Points (n, 3) whose triangles have edges as near to ``wanted`` (t, 3, 2) as can be."""

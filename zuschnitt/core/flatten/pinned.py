@@ -16,30 +16,49 @@ SYMMETRIC: dict[str, Any] = {"diag_pivot_thresh": 0.0, "options": {"SymmetricMod
 
 
 @dataclass(frozen=True)
-class Pinned:
-    """A factor of a Laplacian whose null space is removed by holding the first point.
-
-    ``band`` (n - 1,) is how the factor numbers the others; ``order`` (n,) are all points as they are best
-    eliminated, the first point at the end.
-    """
+class Factor:
+    """A factor of a symmetric matrix; ``band`` (n,) is how it numbers the unknowns."""
 
     factor: Any
     band: np.ndarray
+
+    @staticmethod
+    def of(matrix: sparse.spmatrix) -> Factor:
+        rows = sparse.csr_matrix(matrix)
+        # minimum degree goes badly astray on some numberings, such as those of subdivided meshes, so not on theirs
+        band = reverse_cuthill_mckee(rows, symmetric_mode=True)
+        return Factor(splu(rows[band][:, band].tocsc(), permc_spec="MMD_AT_PLUS_A", **SYMMETRIC), band)
+
+    @property
+    def order(self) -> np.ndarray:
+        """How the unknowns (n,) are best eliminated."""
+        return self.band[np.argsort(self.factor.perm_c)]
+
+    def solve(self, right: Array) -> Array:
+        """The solution (n, k)."""
+        result = np.zeros(right.shape)
+        result[self.band] = self.factor.solve(right[self.band])
+        return result
+
+
+@dataclass(frozen=True)
+class Pinned:
+    """A factor of a Laplacian whose null space is removed by holding the first point.
+
+    ``order`` (n,) are all points as they are best eliminated, the first point at the end.
+    """
+
+    free: Factor
     order: np.ndarray
 
     @staticmethod
     def of(laplacian: sparse.csc_matrix) -> Pinned:
-        free = laplacian[1:, 1:].tocsr()
-        # minimum degree goes badly astray on some numberings, such as those of subdivided meshes, so not on theirs
-        band = reverse_cuthill_mckee(free, symmetric_mode=True)
-        factor = splu(free[band][:, band].tocsc(), permc_spec="MMD_AT_PLUS_A", **SYMMETRIC)
-        return Pinned(factor, band, np.r_[band[np.argsort(factor.perm_c)] + 1, 0])
+        free = Factor.of(laplacian[1:, 1:])
+        return Pinned(free, np.r_[free.order + 1, 0])
 
     def solve(self, right: Array) -> Array:
         """The solution (n, k) that is zero at the first point."""
-        result = np.zeros(right.shape)
-        result[self.band + 1] = self.factor.solve(right[self.band + 1])
-        return result
+        return np.concatenate([np.zeros((1, *right.shape[1:])), self.free.solve(right[1:])])
 
 
 def solved_in_order(matrix: sparse.csc_matrix, free: np.ndarray, right: Array) -> Array:
