@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, laid_parts, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a nest, where some of its parts are to lie",
     makes="the same with these parts there, what lies too near shown, or the others laid anew round them",
 )
-@dataclass(frozen=True)
 class ArrangeParts:
     nest: Any = source("nest", hint="the nest whose parts are moved")
     moves: Any = laid_parts("no part yet", "parts and where they lie: part*copy:sheet:x:y:turn")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import file
@@ -21,7 +20,6 @@ from .shop_outcome import bent_by_press
     takes="a flat from elsewhere, with its bend lines: DXF or SVG",
     makes="an order of its bends with their tools, by a simulated press brake that reads it as it is",
 )
-@dataclass(frozen=True)
 class BendFile:
     file: Any = file(".dxf", ".svg", hint="a flat with bend lines, DXF or SVG")
 

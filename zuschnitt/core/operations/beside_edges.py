@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import faces, identities, needed_edges, number, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="edges of a form, a distance along the surface",
     makes="curves at that distance on the faces beside them",
 )
-@dataclass(frozen=True)
 class RunBesideEdges:
     form: Any = source("form", hint="the form whose edges they are")
     edges: Any = needed_edges("no edges yet", "the edges: click them on the form")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..files.form_file import ENDINGS
@@ -23,7 +22,6 @@ from .registry import operation
     makes="a form with faces one can pick",
     begins="bring in a STEP file",
 )
-@dataclass(frozen=True)
 class BringIn:
     file: Any = file(*ENDINGS, hint="the file of the part: STEP, STL, OBJ, PLY or 3MF")
     unit: Any = choice(

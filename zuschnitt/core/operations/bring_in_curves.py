@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import file
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a file of curves, STEP edges or JSON points",
     makes="the curves in space, for rows that take some",
 )
-@dataclass(frozen=True)
 class BringInCurves:
     file: Any = file(".step", ".stp", ".json", hint="a file of curves, STEP edges or JSON points")
 

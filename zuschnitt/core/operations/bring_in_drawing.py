@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import file
@@ -21,7 +20,6 @@ from .registry import operation
     takes="an SVG or DXF drawing",
     makes="its contours by layer",
 )
-@dataclass(frozen=True)
 class BringInDrawing:
     file: Any = file(".svg", ".dxf", hint="an SVG or DXF drawing")
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..errors import Refused
@@ -22,7 +21,6 @@ from .shop_outcome import BACK, cut_by_laser
     takes="a cut file from elsewhere: DXF, SVG or G-code",
     makes="its order, time and faults, by a simulated laser that reads it as it is",
 )
-@dataclass(frozen=True)
 class CheckFile:
     file: Any = file(".dxf", ".svg", ".nc", ".gcode", ".ngc", ".tap", hint="a cut file: DXF, SVG or G-code")
     kerf: Any = number(0.2, "mm", "width of the cut", low=0, high=10)

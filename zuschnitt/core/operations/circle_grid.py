@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -27,7 +26,6 @@ MOST = 20_000
     takes="a blank, the size of the circles and their spacing",
     makes="circles to be marked on it, and to be wrapped onto the form",
 )
-@dataclass(frozen=True)
 class CircleGrid:
     blank: Any = source("blank", hint="the blank they lie on")
     diameter: Any = number(10, "mm", "diameter of the circles", above=0)

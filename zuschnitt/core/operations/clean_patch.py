@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -24,7 +23,6 @@ from .registry import operation
     takes="faces: patchy, trimmed, or three-sided",
     makes="one clean patch with four sides, evenly spaced",
 )
-@dataclass(frozen=True)
 class MakePatchAnew:
     form: Any = source("form", hint="the form whose faces are made anew")
     faces: Any = faces("the faces it takes the place of: pick them on the form, or write all or 1, 4")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..develop.compared import WAYS
@@ -22,7 +21,6 @@ from .registry import operation
     takes="a blank, the ways to set beside each other",
     makes="its faces in each way with areas, stretch and test circles, to choose from",
 )
-@dataclass(frozen=True)
 class Compare:
     blank: Any = source("blank", hint="the blank whose faces are compared, and whose row takes the way you choose")
     form: Any = origin("blank", "form")

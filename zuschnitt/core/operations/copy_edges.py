@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, identities, needed_edges, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="edges of a form",
     makes="curves along them, joined where they meet",
 )
-@dataclass(frozen=True)
 class CopyEdges:
     form: Any = source("form", hint="the form whose edges are copied")
     edges: Any = needed_edges("no edges yet", "the edges: click them on the form")

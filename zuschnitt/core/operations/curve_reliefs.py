@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -22,7 +21,6 @@ from .registry import operation
     takes="curves on a form: drawn, or from STEP or JSON",
     makes="lines at which a blank opens when it is developed with them",
 )
-@dataclass(frozen=True)
 class CurveReliefs:
     form: Any = source("form", hint="the form they lie on")
     file: Any = optional_file(

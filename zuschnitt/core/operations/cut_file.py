@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import source, sources
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a blank and what is marked on it",
     makes="a drawing by layer, to write as DXF or SVG",
 )
-@dataclass(frozen=True)
 class CutFile:
     blank: Any = source("blank", hint="the blank that is cut")
     marks: Any = sources("artwork", "traced", of="blank", hint="what is marked on it")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from ..parameters import origin, source
@@ -22,7 +22,6 @@ from .registry import operation
     takes="a drawing on a blank",
     makes="the form with its holes and edges, on the true surfaces",
 )
-@dataclass(frozen=True)
 class CutIntoForm:
     artwork: Any = source("artwork", hint="the drawing; closed figures to cut become holes, others divide the faces")
     blank: Any = origin("artwork", "blank")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -46,7 +46,6 @@ SLOW, COARSE = 60_000, 6_000
     takes="faces of a form, a hold point, a direction",
     makes="their blank, and the map between both",
 )
-@dataclass(frozen=True)
 class Develop:
     form: Any = source("form", hint="the form whose faces are developed")
     faces: Any = faces("the faces: pick them on the form, or write all or 1, 4")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number
@@ -22,7 +21,6 @@ from .registry import operation
     makes="a doubly curved lid",
     begins="dome a lid from numbers",
 )
-@dataclass(frozen=True)
 class DomedLid:
     length: Any = number(240, "mm", "length", above=0)
     width: Any = number(180, "mm", "width", above=0)

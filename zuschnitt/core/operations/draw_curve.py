@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -23,7 +22,6 @@ from .registry import operation
     takes="points on the faces of a form",
     makes="a curve along the faces through them, smooth or by the shortest ways",
 )
-@dataclass(frozen=True)
 class DrawCurve:
     form: Any = source("form", hint="the form it is drawn on")
     faces: Any = faces("the faces it keeps to: pick them on the form, or write all or 1, 4")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..figures.figures_value import figures
@@ -28,7 +27,6 @@ if TYPE_CHECKING:
     takes="a blank",
     makes="lines, circles, slots, text and what is made of them, by number",
 )
-@dataclass(frozen=True)
 class DrawFigures:
     blank: Any = source("blank", hint="the blank that is drawn on")
     figures: Any = figures(hint="what is drawn")

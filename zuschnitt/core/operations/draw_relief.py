@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import identities, optional_source, points, source
@@ -22,7 +21,6 @@ from .registry import operation
     takes="points on a form, the last or the first at its edge",
     makes="a line at which a blank opens when it is developed with it",
 )
-@dataclass(frozen=True)
 class DrawRelief:
     form: Any = source("form", hint="the form it is drawn on")
     through: Any = points("points yet to be clicked", "points on the form, from its edge inwards")

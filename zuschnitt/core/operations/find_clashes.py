@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="two forms",
     makes="where they lie in each other, or how far apart they are",
 )
-@dataclass(frozen=True)
 class FindClashes:
     one: Any = source("form", hint="the one form")
     other: Any = source("form", hint="the other form")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
@@ -23,7 +22,6 @@ from .registry import operation
     takes="a blank, how far it is folded",
     makes="the stage between blank and form, as triangles",
 )
-@dataclass(frozen=True)
 class FoldStage:
     blank: Any = source("blank", hint="the blank that is folded")
     form: Any = origin("blank", "form")

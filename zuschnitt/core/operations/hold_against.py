@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -32,7 +31,6 @@ FLAT = 1e-4
     takes="two sets of curves, or two forms",
     makes="their largest and mean distance, and the worst place",
 )
-@dataclass(frozen=True)
 class HoldAgainst:
     one: Any = source(*KINDS, hint="what is held against the other")
     other: Any = source(*KINDS, hint="what it is held against")

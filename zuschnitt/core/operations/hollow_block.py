@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number, several
@@ -26,7 +25,6 @@ THINNEST = 0.001
     makes="a block hollowed to that thickness, with sides left off",
     begins="hollow a block from numbers",
 )
-@dataclass(frozen=True)
 class HollowBlock:
     width: Any = number(300, "mm", "outer size along x", above=0)
     depth: Any = number(180, "mm", "outer size along y", above=0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -22,7 +21,6 @@ from .registry import operation
     takes="a sheet part beside which something was left",
     makes="what does not belong to it, a boss or another thickness, as solids",
 )
-@dataclass(frozen=True)
 class KeepBeside:
     beside: Any = source("beside", hint="the sheet part beside which something was left")
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Lacking, Refused
@@ -22,7 +21,6 @@ from .registry import operation
     takes="two forms, a flat face of each",
     makes="the first one moved, so that the faces lie against each other, a gap apart",
 )
-@dataclass(frozen=True)
 class LayOnFace:
     form: Any = source("form", hint="what is moved")
     face: Any = needed_faces("face yet to be picked", "the flat face of it that comes to lie against the other")

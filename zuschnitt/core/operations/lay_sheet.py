@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number
@@ -23,7 +22,6 @@ from .registry import operation
     makes="a flat sheet to draw on, its lower left corner at the origin",
     begins="draw on a bare sheet",
 )
-@dataclass(frozen=True)
 class LaySheet:
     width: Any = number(200, "mm", "the sheet's width", above=0)
     height: Any = number(100, "mm", "the sheet's height", above=0)

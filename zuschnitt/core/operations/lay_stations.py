@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -38,7 +37,6 @@ from .registry import operation
     takes="faces of a form, a rule or a list of distances",
     makes="the cut at each station, and bars with tongues along them",
 )
-@dataclass(frozen=True)
 class LayStations:
     form: Any = source("form", hint="the form that is cut")
     faces: Any = faces("the faces that are cut: pick them on the form, or write all or 1, 4")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Lacking
@@ -22,7 +21,6 @@ from .registry import operation
     takes="a drawing of sections, their heights",
     makes="a body through them, smooth or straight from one to the next",
 )
-@dataclass(frozen=True)
 class LoftProfiles:
     profile: Any = source("artwork", hint="the drawing: its closed figures are the sections, in their order")
     heights: Any = numbers("no heights", "the height of each section, rising")

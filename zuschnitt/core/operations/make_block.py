@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a width, a depth, a height",
     makes="a block, or a plate where it is thin",
 )
-@dataclass(frozen=True)
 class MakeBlock:
     width: Any = number(200, "mm", "its size along x", above=0)
     depth: Any = number(120, "mm", "its size along y", above=0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a diameter, a height, a wall",
     makes="a cap of a ball, up to the whole ball, as a body",
 )
-@dataclass(frozen=True)
 class MakeDome:
     diameter: Any = number(160, "mm", "diameter of its rim", above=0)
     height: Any = number(50, "mm", "how high it rises over the rim", above=0)

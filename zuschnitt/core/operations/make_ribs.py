@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -32,7 +32,6 @@ if TYPE_CHECKING:
     takes="a form, the spacing and thickness of plates",
     makes="ribs slotted into each other, and all of them laid out flat",
 )
-@dataclass(frozen=True)
 class RibsOfForm:
     form: Any = source("form", hint="the form that is made of ribs")
     x: Any = optional_number(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
@@ -46,7 +46,6 @@ if TYPE_CHECKING:
     takes="a solid with walls of one thickness",
     makes="a sheet part: its walls and bends, folded, and the flat with its bend lines",
 )
-@dataclass(frozen=True)
 class MakeSheet:
     form: Any = source("form", hint="the solid that becomes a sheet part")
     material: Any = material("the material that must be able to take the bends")

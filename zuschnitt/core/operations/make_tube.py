@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number
@@ -22,7 +21,6 @@ from .registry import operation
     makes="a tube, a cone or a bar, as a body",
     begins="make a tube from numbers",
 )
-@dataclass(frozen=True)
 class MakeTube:
     diameter: Any = number(80, "mm", "outer diameter at the lower end", low=0)
     height: Any = number(160, "mm", "how long it is", above=0)

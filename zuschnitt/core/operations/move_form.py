@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -23,7 +22,6 @@ from .registry import operation
     takes="a form, numbers",
     makes="the form elsewhere in space; its faces keep their numbers",
 )
-@dataclass(frozen=True)
 class MoveForm:
     form: Any = source("form", hint="what is moved")
     x: Any = number(0, "mm", "shifted along x")

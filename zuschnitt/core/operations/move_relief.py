@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
@@ -30,7 +29,6 @@ KEY = "move_relief"
     takes="reliefs, which of them, and points on the form",
     makes="the same reliefs, this one through the points",
 )
-@dataclass(frozen=True)
 class MoveRelief:
     reliefs: Any = source("reliefs", hint="the reliefs of which one is moved")
     form: Any = origin("reliefs", "form")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import CannotBeDone, Refused
@@ -24,7 +23,6 @@ MOST = 10_000
     takes="cut files or blanks, the sizes of the sheets",
     makes="their parts laid on sheets, with yield and offcuts",
 )
-@dataclass(frozen=True)
 class NestParts:
     parts: Any = rows("drawing", "blank", hint="the cut files or blanks whose parts are laid")
     names: Any = names_of("parts")

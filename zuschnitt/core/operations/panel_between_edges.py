@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -22,7 +21,6 @@ from .registry import operation
     takes="two runs of edges of a form",
     makes="one smooth developable panel between them",
 )
-@dataclass(frozen=True)
 class PanelBetweenEdges:
     form: Any = source("form", hint="the form whose edges are spanned")
     first: Any = needed_edges("edges yet to be picked", "the edges that the panel begins at")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -23,7 +22,6 @@ from .registry import operation
     takes="a form, points on it where panels are to meet",
     makes="developable panels between sections square to the way through the points",
 )
-@dataclass(frozen=True)
 class PanelsAlong:
     form: Any = source("form", hint="the form that is cut into panels")
     through: Any = points("points yet to be clicked", "a point for each section, in order along the form")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -22,7 +21,6 @@ from .registry import operation
     takes="two or more curves: drawn, or from STEP or JSON",
     makes="a smooth developable panel from each to the next",
 )
-@dataclass(frozen=True)
 class PanelsBetweenCurves:
     file: Any = optional_file(
         *(".step", ".stp", ".json"),

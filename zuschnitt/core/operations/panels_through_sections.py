@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -24,7 +23,6 @@ from .registry import operation
     takes="a form, a direction, a number of panels",
     makes="developable panels between its level sections, with marks where they join",
 )
-@dataclass(frozen=True)
 class PanelsThroughSections:
     form: Any = source("form", hint="the form that is cut into panels")
     count: Any = number(5, "", "how many panels", low=1, high=200)

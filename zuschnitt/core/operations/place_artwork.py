@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import PurePath
 from typing import TYPE_CHECKING, Any
 
@@ -38,7 +37,6 @@ FITS = {
     takes="an SVG or DXF drawing, a blank",
     makes="the artwork on the blank, free to drag",
 )
-@dataclass(frozen=True)
 class PlaceArtwork:
     file: Any = optional_file(".svg", ".dxf", words="no file", hint="the SVG or DXF drawing", instead="drawing")
     blank: Any = source("blank", hint="the blank it lies on")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import source
@@ -21,7 +20,6 @@ from .shop_outcome import bent_by_press
     takes="the flat of a sheet part",
     makes="an order of its bends with their tools, by a simulated press brake that reads the exported flat",
 )
-@dataclass(frozen=True)
 class PlanBends:
     blank: Any = source("blank", hint="the flat of a sheet part")
 

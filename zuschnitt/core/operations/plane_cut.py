@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -24,7 +23,6 @@ from .registry import operation
     takes="a plane, and faces or a whole form",
     makes="the curves in which they cut",
 )
-@dataclass(frozen=True)
 class CutWithPlane:
     form: Any = source("form", hint="the form that is cut")
     at: Any = point("the middle of the form", "a point of the plane")

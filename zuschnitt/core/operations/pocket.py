@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number, optional_number, origin, source
@@ -23,7 +22,6 @@ from .registry import operation
     takes="the blank of some faces, a distance from their edge",
     makes="the body with a pocket in it; of open faces its outline",
 )
-@dataclass(frozen=True)
 class Pocket:
     blank: Any = source("blank", hint="the blank of the faces")
     form: Any = origin("blank", "form")

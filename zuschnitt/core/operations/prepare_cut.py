@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, number, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a cut file, the width of the cut",
     makes="the same with kerf, leads and bridges, in the order of the cuts, as DXF, SVG or G-code",
 )
-@dataclass(frozen=True)
 class PrepareCut:
     drawing: Any = source("drawing", "nest", hint="what is cut: a cut file, or parts laid on sheets")
     kerf: Any = number(0.2, "mm", "width of the cut; parts come out as drawn", low=0, high=50)

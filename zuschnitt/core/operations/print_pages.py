@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, number, source, sources
@@ -24,7 +23,6 @@ from .registry import operation
     takes="a blank and what is marked on it",
     makes="pages with marks to join them by, to write as PDF",
 )
-@dataclass(frozen=True)
 class PrintPages:
     blank: Any = source("blank", hint="the blank that is printed")
     marks: Any = sources("artwork", "traced", of="blank", hint="what is marked on it")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..parameters import number, optional_source, origin, source
@@ -25,7 +24,6 @@ if TYPE_CHECKING:
     takes="a relaxed blank, the stretch it may have",
     makes="the cuts that bring it there, each with its gain",
 )
-@dataclass(frozen=True)
 class ProposeReliefs:
     blank: Any = source("blank", hint="the blank that stretches too much, developed without reliefs")
     form: Any = origin("blank", "form")

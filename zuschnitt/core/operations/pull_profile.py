@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, number, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a drawing, a length",
     makes="a body of its closed figures, a surface of its open ones",
 )
-@dataclass(frozen=True)
 class PullProfile:
     profile: Any = source("artwork", hint="the drawing of the profile")
     length: Any = number(200, "mm", "how far it is pulled, square to the drawing", above=0)

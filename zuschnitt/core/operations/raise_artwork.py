@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..form.glimpse import Glimpse
@@ -22,7 +21,6 @@ from .registry import operation
     takes="closed outlines on a blank, a height",
     makes="the body with the outlines raised, or sunk; of open faces the pieces themselves",
 )
-@dataclass(frozen=True)
 class RaiseArtwork:
     artwork: Any = source("artwork", hint="the outlines; what lies within another one alternates")
     blank: Any = origin("artwork", "blank")

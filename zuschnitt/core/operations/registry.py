@@ -1,8 +1,8 @@
 """What an operation of the route card is: its parameters, its sentence, and its run.
 
-An operation is a frozen dataclass in a file of its own, registered by ``@operation``. Its fields are
-made by the functions of ``core/parameters`` and carry all that the window, the command line and the job file need.
-When it runs, its fields hold plain values: numbers for expressions, results for sources.
+An operation is a class in a file of its own, which ``@operation`` makes a frozen dataclass and registers. Its fields
+are made by the functions of ``core/parameters`` and carry all that the window, the command line and the job file
+need. When it runs, its fields hold plain values: numbers for expressions, results for sources.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ import pkgutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import cache
-from typing import Any, TypeVar
+from typing import Any, TypeVar, dataclass_transform
 
 from ..errors import Refused
 from ..parameters.file import File
@@ -94,6 +94,7 @@ class Entry:
 _entries: dict[str, Entry] = {}
 
 
+@dataclass_transform(frozen_default=True)
 def operation(
     key: str,
     *,
@@ -115,6 +116,7 @@ def operation(
             raise ValueError(f"two operations are called {key}")
         if stage not in STAGES or group not in GROUPS:
             raise ValueError(f"{key} names an unknown stage or group")
+        dataclass(frozen=True, eq=False, repr=False)(cls)  # nobody compares two: the program starts sooner
         parameters = tuple(
             replace(f.metadata["parameter"], name=f.name) for f in fields(cls) if "parameter" in f.metadata
         )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
@@ -31,7 +30,6 @@ MOST = 500
     takes="a body that stands on a blank (STEP, or a mesh)",
     makes="the same body on the form, each point at its height along the normal",
 )
-@dataclass(frozen=True)
 class StandBody:
     file: Any = file(*STEP, ".stl", ".obj", ".ply", ".3mf", hint="the body; its z = 0 lies on the blank")
     blank: Any = source("blank", hint="the blank it stands on")

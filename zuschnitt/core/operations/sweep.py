@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBeDone, Lacking, Refused
@@ -29,7 +28,6 @@ if TYPE_CHECKING:
     takes="lines on a blank, a closed section, or the size of a bar",
     makes="a bar along each line, on the form; apart from it, joined to it or cut out of it",
 )
-@dataclass(frozen=True)
 class Sweep:
     artwork: Any = source("artwork", hint="the lines; the section runs along each of them")
     section: Any = optional_file(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, optional_source, source
@@ -22,7 +21,6 @@ from .registry import operation
     takes="two guides in front and in top view, profiles between them",
     makes="a surface from one guide to the other",
 )
-@dataclass(frozen=True)
 class SweepGuides:
     front: Any = source("artwork", hint="the drawing of both guides in front view: x to the right, z up")
     top: Any = source("artwork", hint="the drawing of both guides in top view: x to the right, y back")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import choice, number, optional_source, origin, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a blank, a thickness, a drawing of recesses",
     makes="the blank as a solid, flat or bent back to the form",
 )
-@dataclass(frozen=True)
 class Thicken:
     blank: Any = source("blank", hint="the blank that gets a thickness")
     form: Any = origin("blank", "form")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -27,7 +26,6 @@ if TYPE_CHECKING:
     takes="an SVG or DXF drawing, a tolerance",
     makes="the same drawing in few lines and arcs, to place on a blank or to write",
 )
-@dataclass(frozen=True)
 class ThinDrawing:
     file: Any = file(".svg", ".dxf", hint="the SVG or DXF drawing")
     tolerance: Any = number(0.05, "mm", "how far lines may move", above=0)

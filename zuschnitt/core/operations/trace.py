@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -22,7 +21,6 @@ from .registry import operation
     takes="curves on the form, from STEP or JSON",
     makes="the same curves on the blank",
 )
-@dataclass(frozen=True)
 class Trace:
     file: Any = optional_file(
         ".step", ".stp", ".json", words="no file", hint="curves, as STEP edges or JSON points", instead="curves"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a rectangle, a circle, how they stand to each other",
     makes="flat triangles and oblique cones that run into each other",
 )
-@dataclass(frozen=True)
 class Transition:
     length: Any = number(200, "mm", "length of the rectangle, along x", above=0)
     width: Any = number(160, "mm", "width of the rectangle, along y", above=0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..materials import k_factor_of
@@ -24,7 +23,6 @@ from .sheet_outcome import sheet_outcome
     makes="a sheet part from the one to the other, its corners in flats with small bends, folded and flat",
     begins="make a transition in sheet from numbers",
 )
-@dataclass(frozen=True)
 class TransitionInSheet:
     thickness: Any = number("thickness", "mm", "of the sheet", low=THINNEST)
     material: Any = material("the material that must be able to take the bends")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import number, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="a drawing, an angle",
     makes="a body of its closed figures, a surface of its open ones",
 )
-@dataclass(frozen=True)
 class TurnProfile:
     profile: Any = source("artwork", hint="the drawing: its x is the radius, its y the height")
     angle: Any = number(360, "°", "how far it is turned", above=0, high=360)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -23,7 +22,6 @@ from .registry import operation
     makes="a cylinder with a cone below it, or one of them",
     begins="turn a body from numbers",
 )
-@dataclass(frozen=True)
 class TurnedBody:
     top: Any = number(400, "mm", "diameter at the top", above=0)
     cylinder: Any = number(220, "mm", "height of the cylinder; 0 for a cone alone", low=0)

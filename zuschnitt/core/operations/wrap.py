@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..parameters import origin, source
@@ -21,7 +20,6 @@ from .registry import operation
     takes="artwork on a blank",
     makes="its curves on the true surface of the form",
 )
-@dataclass(frozen=True)
 class Wrap:
     artwork: Any = source("artwork", hint="the artwork that is wrapped")
     blank: Any = origin("artwork", "blank")
