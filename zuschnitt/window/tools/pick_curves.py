@@ -14,7 +14,7 @@ from ...core.plane.sorting import nearest, point_of
 from ...core.results.thinned import ThinnedResult
 from ..drawing import written
 from ..layers.carried_artwork import divided
-from ..layers.thinned import thinned_of
+from ..layers.plain_drawing import thinned_of
 from ..theme import theme
 from .tool import Tool
 
