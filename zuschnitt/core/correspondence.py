@@ -50,6 +50,11 @@ class Rigid:
     def undo(self, points: Array) -> Array:
         return (points - self.shift) @ self.turn
 
+    @property
+    def angle(self) -> float:
+        """By how much it turns, in radians."""
+        return float(np.arctan2(self.turn[1, 0], self.turn[0, 0]))
+
     def after(self, first: Rigid) -> Rigid:
         return Rigid(self.turn @ first.turn, self.turn @ first.shift + self.shift)
 

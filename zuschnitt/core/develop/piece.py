@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-import numpy as np
 import shapely
 
 from ..correspondence import Rigid
@@ -69,8 +68,7 @@ class Piece(Lazy):
 
 
 def moved_contours(contours: tuple[Contour, ...], motion: Rigid) -> tuple[Contour, ...]:
-    turn = float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
-    return tuple(c.moved(1.0, turn, motion.shift) for c in contours)
+    return tuple(c.moved(1.0, motion.angle, motion.shift) for c in contours)
 
 
 def named(pieces: Sequence[Piece]) -> tuple[Piece, ...]:

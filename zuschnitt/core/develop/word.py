@@ -41,16 +41,16 @@ class Word(Lazy):
     @cached_property
     def contours(self) -> tuple[Contour, ...]:
         """Its letters, closed, on layer TEXT."""
-        letters, width = lettering(self.text, self.size)
-        middle = Rigid(_turned(self.turn), self.middle(self.size))
-        shift = middle.apply(np.array([-width / 2, -RISE * self.size]))
-        return tuple(replace(c.moved(1.0, self.turn, shift), layer="TEXT", name=self.text) for c in letters)
+        there = (letter.moved(1.0, self.turn, self.middle(self.size)) for letter in centred(self.text, self.size))
+        return tuple(replace(letter, layer="TEXT", name=self.text) for letter in there)
 
     def moved(self, motion: Rigid) -> Word:
         """Laid elsewhere with its piece."""
-        turn = self.turn + float(np.arctan2(motion.turn[1, 0], motion.turn[0, 0]))
+        turn = self.turn + motion.angle
         return replace(self, at=motion.apply(self.at), turn=turn, away=motion.turn @ self.away)
 
 
-def _turned(turn: float) -> Array:
-    return np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+def centred(text: str, size: float) -> list[Contour]:
+    """The letters of a word with its middle at the origin."""
+    letters, width = lettering(text, size)
+    return [letter.moved(at=(-width / 2, -RISE * size)) for letter in letters]

@@ -114,15 +114,16 @@ def _scaled(
 
     What the fine mesh shows more of than the coarse one tells how long they are to be next.
     """
-    made: Cuts | None = trial.scaled(cuts, 1.0)
+    aim, before = None, 0.0
     for _ in range(FINE_TRIES):
-        if made is None or (best.reached <= target and _total(made) >= best.length):
+        made = trial.scaled(cuts, 1.0) if aim is None else _least(trial, cuts, aim)
+        if made is None or abs(_total(made) - before) < ALIKE * before:
+            return
+        if best.reached <= target and _total(made) >= best.length:
             return
         found = part.proposal(_reliefs(made, to_form))
         yield made, found
-        before, made = made, _least(trial, cuts, target * trial.worst(made) / found.reached)
-        if made is not None and abs(_total(made) - _total(before)) < ALIKE * _total(before):
-            return
+        aim, before = target * trial.worst(made) / found.reached, _total(made)
 
 
 def _least(trial: _Trial, cuts: Cuts, target: float) -> Cuts | None:

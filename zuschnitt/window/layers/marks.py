@@ -9,8 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
-from ...core.develop.word import RISE, Word
-from ...core.plane.lettering import lettering
+from ...core.develop.word import Word, centred
 from ..stages.paper_view import PaperView
 from ..theme import theme
 from .layer import BlankLayer, BlankScene
@@ -75,8 +74,7 @@ def written(words: Sequence[Word], view: PaperView) -> Iterator[tuple[QPainterPa
 @lru_cache(maxsize=4096)
 def _letters(text: str) -> QPainterPath:
     """The letters of a word, y up, its middle at the origin."""
-    contours, width = lettering(text, DRAWN_AT)
-    return path_of(c.moved(at=(-width / 2, -RISE * DRAWN_AT)) for c in contours)
+    return path_of(centred(text, DRAWN_AT))
 
 
 class _Room:
