@@ -10,45 +10,14 @@ import os
 import statistics
 import tempfile
 import time
-from dataclasses import replace
+
+from long_job import long_job
+from waiting import pumped
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 EDITS = 8
 WAIT = 1.0
-
-
-def long_job(rows: int = 400):
-    """As many rows: turned bodies, each laid flat, given a grid of circles and cut; and ten lids that take long."""
-    from zuschnitt.core.job.route import Job, Row
-
-    made: list[Row] = []
-    for k in range(rows // 4):
-        made += [
-            Row(f"f{k}", 0, "turned_body", {"cone": str(200 + k)}),
-            Row(f"d{k}", 0, "develop", {"form": f"f{k}"}),
-            Row(f"g{k}", 0, "circle_grid", {"blank": f"d{k}"}),
-            Row(f"c{k}", 0, "cut_file", {"blank": f"d{k}"}),
-        ]
-    for k in range(10):
-        made[40 * k : 40 * k + 2] = [
-            Row(f"f{10 * k}", 0, "domed_lid", {}),
-            Row(f"d{10 * k}", 0, "develop", {"form": f"f{10 * k}", "triangles": str(2 + k / 10)}),
-        ]
-    return Job("long", tuple(replace(row, number=10 * (i + 1)) for i, row in enumerate(made)))
-
-
-def pumped(application, done, seconds: float = 300.0) -> float:
-    """Runs the window until ``done``; gives the longest time that the window itself did not answer."""
-    end, longest, last = time.perf_counter() + seconds, 0.0, time.perf_counter()
-    while not done():
-        application.processEvents()
-        now = time.perf_counter()
-        longest, last = max(longest, now - last), now
-        if now > end:
-            raise TimeoutError
-        time.sleep(0.002)
-    return longest
 
 
 def edited(application, session, row_id: str, name: str, first: int) -> tuple[list[float], float]:

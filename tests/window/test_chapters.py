@@ -200,3 +200,36 @@ def test_of_a_very_long_job_only_what_comes_into_sight_has_cards(application, tm
     assert [each.row.number for each in order] == sorted(each.row.number for each in order)
     assert len(order) == len(card.cards) < 80
     next(made, None)
+
+
+def test_cards_that_went_out_of_sight_are_let_go_of_and_nothing_moves(application, tmp_path, monkeypatch):
+    monkeypatch.setattr("zuschnitt.window.card.route_card.AT_ONCE", 20)
+    job = Job(name="Long")
+    for k in range(100):
+        job = job.added("lay_sheet")
+        job = job.changed(job.rows[-1].id, note="a note, and a long one, so that this card is higher " * (k % 3))
+    made = opened(tmp_path, None)
+    window = next(made)
+    window.session.start_job(job)
+    settle(window)
+    card = window.card
+    bar = card._scroll.verticalScrollBar()
+    for share in range(0, 101, 2):
+        bar.setValue(round(bar.maximum() * share / 100))
+        for _ in range(4):
+            QApplication.processEvents()
+        assert len(card.cards) < 60
+    for share in (80, 30, 60):
+        bar.setValue(round(bar.maximum() * share / 100))
+        for _ in range(4):
+            QApplication.processEvents()
+        in_sight = [each for each in card.cards.values() if not each.visibleRegion().isEmpty()]
+        first, second = sorted(in_sight, key=lambda each: each.y())[1:3]
+        before = first.mapTo(card, QPoint(0, 0))
+        made_up = set(card.cards)
+        window.session.select(second.row.id)
+        for _ in range(4):
+            QApplication.processEvents()
+        assert first.mapTo(card, QPoint(0, 0)) == before
+        assert not made_up <= set(card.cards) and len(card.cards) < 60
+    next(made, None)

@@ -98,7 +98,7 @@ class Schedule:
     def look(self, row_id: str | None) -> None:
         """That row is selected: it comes first with all it works on, then what works on it in its chapter."""
         self._urgency = {}
-        selected = next((row for row in self.job.rows if row.id == row_id), None)
+        selected = self.job.row_of(row_id)
         if selected is None:
             return
         below = {selected.id}

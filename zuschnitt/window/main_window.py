@@ -361,7 +361,7 @@ class MainWindow(QMainWindow):
 
     def row_remove(self) -> None:
         row = self.session.selected_row
-        takers = self.session.takers(row) if row is not None else []
+        takers = self.session.job.takers(row) if row is not None else []
         self._with_row("Remove a row", lambda job, row: job.removed(row.id))
         if takers:
             said = f"Removed, though {row_numbers(takers)} took its result; Ctrl Z brings it back."

@@ -148,7 +148,7 @@ class Session(QObject):
         return None if row_id is None else (row_id, *self.runs[row_id])
 
     def row(self, row_id: str | None) -> Row | None:
-        return next((row for row in self.job.rows if row.id == row_id), None)
+        return self.job.row_of(row_id)
 
     @property
     def selected_row(self) -> Row | None:
@@ -265,17 +265,13 @@ class Session(QObject):
             return ""
         if any(taken.id == row.id for taken in self.job.sources(selected)):
             return "given"
-        return "takes" if any(taken.id == selected.id for taken in self.job.sources(row)) else ""
-
-    def takers(self, row: Row) -> list[Row]:
-        """The rows that take the result of a row."""
-        return [other for other in self.job.rows if any(taken.id == row.id for taken in self.job.sources(other))]
+        return "takes" if any(taker.id == row.id for taker in self.job.takers(selected)) else ""
 
     def body_of(self, row: Row | None) -> Row | None:
         """The row that makes a body of artwork which ``row`` gives, and can show it while it is moved."""
         if row is None or "artwork" not in row.gives:
             return None
-        found = [other for other in self.takers(row) if other.enabled and glimpsed(other) and "form" in other.gives]
+        found = [other for other in self.job.takers(row) if other.enabled and glimpsed(other) and "form" in other.gives]
         return next((other for other in found if self.outcome(other) is not None), None)
 
     def on_blank(self, kind: str) -> list[Row]:
@@ -283,8 +279,7 @@ class Session(QObject):
         blank = self.nearby("blank")
         if blank is None:
             return []
-        found = [r for r in self.job.rows if kind in r.gives and r.enabled and not self.hides(r)]
-        return [r for r in found if any(taken.id == blank.id for taken in self.job.sources(r))]
+        return [r for r in self.job.takers(blank) if kind in r.gives and r.enabled and not self.hides(r)]
 
     def sees(self, row_id: str) -> bool:
         """Whether the stages show that row: form and blank that belong to what is selected, and what is on them."""
@@ -294,13 +289,19 @@ class Session(QObject):
             wanted = self.row(self.wanted.row_id) if self.wanted is not None else None
             shown = [row for row in (self.selected_row, form, blank, wanted) if row is not None]
             found = {row.id for row in shown} | {taken.id for row in shown for taken in job.sources(row)}
-            found |= {row.id for row in job.rows if "curves" in row.gives and form in job.sources(row)}
-            below = {blank.id} if blank is not None else set()
-            for row in job.rows:
-                if any(taken.id in below for taken in job.sources(row)):
-                    below.add(row.id)
-            self._seen = about, frozenset(found | below)
+            found |= {row.id for row in job.takers(form) if "curves" in row.gives} if form is not None else set()
+            self._seen = about, frozenset(found | self._below(blank))
         return row_id in self._seen[1]
+
+    def _below(self, row: Row | None) -> set[str]:
+        """A row and all rows that work on it, directly or through others, by their ids."""
+        waiting, found = [row] if row is not None else [], set()
+        while waiting:
+            here = waiting.pop()
+            if here.id not in found:
+                found.add(here.id)
+                waiting.extend(self.job.takers(here))
+        return found
 
     def shown(self) -> Shown:
         """What the stages have to draw now."""

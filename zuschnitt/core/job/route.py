@@ -102,6 +102,11 @@ class Job(Lazy):
                 return row
         raise Refused(f"There is no row {key} on the route card; its rows are {self._numbers()}.")
 
+    def row_of(self, row_id: str | None) -> Row | None:
+        """The row of that id; None where there is none."""
+        place = self._places.get(row_id or "")
+        return None if place is None else self.rows[place]
+
     def _numbers(self) -> str:
         return ", ".join(str(row.number) for row in self.rows) or "none yet"
 
@@ -233,6 +238,18 @@ class Job(Lazy):
         for parameter in known.parameters if known else ():
             found.extend(parameter.taken(self, row))
         return self._sources.setdefault(row.id, tuple(found))
+
+    @cached_property
+    def _taken_by(self) -> dict[str, list[Row]]:
+        found: dict[str, list[Row]] = {}
+        for row in self.rows:
+            for row_id in dict.fromkeys(taken.id for taken in self.sources(row)):
+                found.setdefault(row_id, []).append(row)
+        return found
+
+    def takers(self, row: Row) -> list[Row]:
+        """The rows that take a result of ``row``, in order."""
+        return self._taken_by.get(row.id, [])
 
     def depends(self, row: Row, on: Row) -> bool:
         """Whether ``row`` works on ``on``, directly or through others."""

@@ -74,11 +74,7 @@ class Contour:
 
     @property
     def length(self) -> float:
-        start, end, bulge = self.spans
-        chord = np.linalg.norm(end - start, axis=1)
-        sweep = 4 * np.arctan(np.abs(bulge))
-        arc = np.where(sweep > 1e-9, sweep / 2 / np.sin(np.clip(sweep / 2, 1e-9, None)), 1)
-        return float((chord * arc).sum())
+        return total_length([self])
 
     @property
     def area(self) -> float:
@@ -120,6 +116,18 @@ class Contour:
         """Walked the other way round."""
         bulges = -np.roll(self.bulges[::-1], -1)
         return replace(self, points=self.points[::-1], bulges=bulges)
+
+
+def total_length(contours: Iterable[Contour]) -> float:
+    """The length of all contours together, in mm."""
+    spans = [contour.spans for contour in contours]
+    if not spans:
+        return 0.0
+    start, end, bulge = (np.concatenate(each) for each in zip(*spans, strict=True))
+    chord = np.linalg.norm(end - start, axis=1)
+    sweep = 4 * np.arctan(np.abs(bulge))
+    arc = np.where(sweep > 1e-9, sweep / 2 / np.sin(np.clip(sweep / 2, 1e-9, None)), 1)
+    return float((chord * arc).sum())
 
 
 def arc_centre(start: Array, end: Array, bulge: float) -> tuple[Array, float, float, float]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
+from ..plane.contour import total_length
 from ..wording import counted, length, size
 from .result import Figure, Printing, Result
 
@@ -32,8 +33,8 @@ class DrawingResult(Result):
         marked = [contour for contour in self.value if contour.layer != "CUT"]
         x0, y0, x1, y1 = bounds(self.value)
         return (
-            Figure("to cut", length(sum(contour.length for contour in cut)), "blank"),
-            Figure("to mark", length(sum(contour.length for contour in marked)), "blank"),
+            Figure("to cut", length(total_length(cut)), "blank"),
+            Figure("to mark", length(total_length(marked)), "blank"),
             Figure("contours", f"{len(self.value):,}", "blank"),
             Figure("size", size(x1 - x0, y1 - y0), "blank"),
         )

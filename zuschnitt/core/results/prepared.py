@@ -7,6 +7,7 @@ from types import MappingProxyType
 from typing import Any
 
 from ..files.gcode import Beam
+from ..plane.contour import total_length
 from ..wording import counted, length
 from .drawing import DrawingResult
 from .result import Figure, Printing
@@ -29,7 +30,7 @@ class PreparedResult(DrawingResult):
 
     def figures(self) -> tuple[Figure, ...]:
         leads = [contour for contour in self.value if contour.layer == "LEAD"]
-        return (*super().figures(), Figure("leads", length(sum(c.length for c in leads)), "blank"))
+        return (*super().figures(), Figure("leads", length(total_length(leads)), "blank"))
 
     def brief(self) -> str:
         cut = sum(contour.layer in ("CUT", "CUT_OPEN") for contour in self.value)
@@ -51,7 +52,7 @@ class PreparedResult(DrawingResult):
 
     def report(self) -> dict[str, Any]:
         def total(*layers: str) -> float:
-            return float(sum(contour.length for contour in self.value if contour.layer in layers))
+            return total_length(contour for contour in self.value if contour.layer in layers)
 
         counts = {
             "contours": sum(c.layer == "CUT" for c in self.value),

@@ -58,7 +58,7 @@ class FoldSlider(QWidget):
             return None
         if slid(blank):
             return blank
-        return next((row for row in self.session.takers(blank) if slid(row) and ends_of(row) == ENDS), None)
+        return next((row for row in self.session.job.takers(blank) if slid(row) and ends_of(row) == ENDS), None)
 
     def refresh(self) -> None:
         row = self.row()
@@ -131,7 +131,7 @@ class FoldSlider(QWidget):
             return job.added(key, after=blank_id, **{"blank": blank_id, name: share})
 
         if self.session.edit("Fold", added):
-            made = next(row for row in self.session.takers(self.session.job.row(blank_id)) if row.operation == key)
+            made = next(row for row in self.session.job.takers(self.session.job.row(blank_id)) if row.operation == key)
             self.session.select(made.id)
 
     def _text(self, row: Row, share: float) -> str:

@@ -1,14 +1,16 @@
-"""Rows of a very long job that nobody has seen yet: room for their cards, which are made when it comes into sight."""
+"""Rows of a very long job that nobody sees: room for their cards, which are made when it comes into sight."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from bisect import bisect_right
+from collections.abc import Mapping, Sequence
+from itertools import accumulate
 
 from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 HEIGHT = 84
-"""A card is so many pixels high, about."""
+"""A card that was never made is so many pixels high, about."""
 BEYOND = 4
 """So many cards more are made above and below what is in sight."""
 
@@ -21,18 +23,23 @@ class Gap(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._row_ids: list[str] = []
+        self._ends: list[int] = [0]
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
-    def stand_for(self, row_ids: Sequence[str]) -> None:
-        if len(row_ids) != len(self._row_ids):
-            self.updateGeometry()
+    def stand_for(self, row_ids: Sequence[str], heights: Mapping[str, int]) -> None:
+        """For these rows, whose cards were so high when they were last there."""
         self._row_ids = list(row_ids)
+        ends = [0, *accumulate(heights.get(row_id, HEIGHT) for row_id in row_ids)]
+        if ends[-1] != self._ends[-1]:
+            self.updateGeometry()
+        self._ends = ends
 
     def sizeHint(self) -> QSize:
-        return QSize(0, HEIGHT * len(self._row_ids))
+        return QSize(0, self._ends[-1])
 
     def paintEvent(self, event) -> None:
         area = self.visibleRegion().boundingRect()
-        first = max(0, area.top() // HEIGHT - BEYOND)
-        if in_sight := self._row_ids[first : area.bottom() // HEIGHT + 1 + BEYOND]:
+        first = bisect_right(self._ends, area.top()) - 1
+        last = bisect_right(self._ends, area.bottom())
+        if in_sight := self._row_ids[max(0, first - BEYOND) : last + BEYOND]:
             self.seen.emit(in_sight)

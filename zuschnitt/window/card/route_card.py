@@ -8,7 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QCoreApplication, QEvent, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter
-from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from ...core.job.beginning import begun
 from ...core.job.chapters import Chapter, chapter_of, named
@@ -29,7 +29,8 @@ from .values_strip import ValuesStrip
 AT_ONCE = 60
 """Of a job with more rows than this, not counting those in folded chapters, only what comes into sight has cards,"""
 ABOUT = 8
-"""and so many above and below the selected one: all cards are laid out anew with each change of one."""
+"""and so many above and below the selected one. All cards are laid out anew with each change of one: those out of sight
+are let go of again where there are more than that."""
 
 
 class RouteCard(QWidget):
@@ -62,6 +63,7 @@ class RouteCard(QWidget):
         self.heads: dict[str, ChapterHead] = {}
         self.cards: dict[str, RowCard] = {}
         self.gaps: dict[str, Gap] = {}
+        self._heights: dict[str, int] = {}
         self._next = QPushButton("Next operation …")
         self._next.setFont(font(13, bold=True))
         self._next.setToolTip("the list of operations, in the order of the work (N)")
@@ -116,6 +118,7 @@ class RouteCard(QWidget):
         """Makes what is missing, and shows how everything stands; where rows have been ``seen`` in a gap, these alone
         are made."""
         needed = self._needed() | set(seen)
+        kept = set(self.cards) if len(self.cards) <= AT_ONCE else {key for key in self.cards if self._in_use(key)}
         column: list[QWidget | str] = []
         heads, cards = set(), set()
         for chapter in self.session.chapters:
@@ -125,11 +128,12 @@ class RouteCard(QWidget):
             if self.session.is_folded(chapter):
                 continue
             for row in chapter.rows:
-                if row.id in needed or row.id in self.cards:
+                if row.id in needed or row.id in kept:
                     column.append(self._card(row, fresh=not seen))
                     cards.add(row.id)
                 else:
                     column.append(row.id)
+        self._heights.update((row_id, card.height()) for row_id, card in self.cards.items() if row_id not in cards)
         self._let_go(self.heads, heads)
         self._let_go(self.cards, cards)
         for place, widget in enumerate(self._with_gaps(column)):
@@ -146,6 +150,11 @@ class RouteCard(QWidget):
             return set(rows)
         place = rows.index(session.selected) if session.selected in rows else 0
         return set(rows[max(0, place - ABOUT) : place + ABOUT + 1])
+
+    def _in_use(self, row_id: str) -> bool:
+        """Whether a card is in sight, or typed into."""
+        card, focus = self.cards[row_id], QApplication.focusWidget()
+        return not card.visibleRegion().isEmpty() or (focus is not None and card.isAncestorOf(focus))
 
     def _with_gaps(self, column: Sequence[QWidget | str]) -> list[QWidget]:
         """With room in place of each run of rows without cards."""
@@ -165,7 +174,7 @@ class RouteCard(QWidget):
         if row_ids[0] not in self.gaps:
             self.gaps[row_ids[0]] = Gap()
             self.gaps[row_ids[0]].seen.connect(self._lay_out, Qt.ConnectionType.QueuedConnection)
-        self.gaps[row_ids[0]].stand_for(row_ids)
+        self.gaps[row_ids[0]].stand_for(row_ids, self._heights)
         return self.gaps[row_ids[0]]
 
     def _head(self, chapter: Chapter) -> ChapterHead:

@@ -145,6 +145,8 @@ class RowCard(QWidget):
         if link != self._link:
             self._link = link
             self.update()
+        elif not link and self.toolTip():
+            return
         said = ""
         if link and selected is not None:
             said = f"\nrow {selected.number} takes it" if link == "given" else f"\ntakes row {selected.number}"
@@ -237,7 +239,7 @@ class RowCard(QWidget):
             yield "chapter", "begins a chapter of the job with this row (T)", self.chapter_asked.emit
         yield "up", "moves this row up (Alt Up)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, -1))
         yield "down", "moves this row down (Alt Down)", lambda: session.edit("Move a row", lambda j: j.moved(row_id, 1))
-        takers = session.takers(self.row)
+        takers = session.job.takers(self.row)
         if self._asking and takers:
             waits = "waits" if len(takers) == 1 else "wait"
             yield f"remove it though {row_numbers(takers)} {waits} then", "takes this row away", self._remove

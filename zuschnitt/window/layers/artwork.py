@@ -13,7 +13,7 @@ from ..drawing import figures_of
 from ..motion import Motion, every_so_many, thinned_out
 from ..theme import theme
 from .layer import BlankLayer, BlankScene
-from .paths import KeptPath, hatch, path_of, short_parts, stroke
+from .paths import KeptPath, hatch, path_of, paths_of, short_parts, stroke
 
 COARSE = 0.05
 """Arcs of what moves are flattened to this in mm."""
@@ -74,7 +74,7 @@ class ArtworkLayer(BlankLayer):
                         length = 0
                     parts[-1].append(part)
                     length += len(part.points)
-            self._parts[key] = kept = (artwork, [path_of(each) for each in parts])
+            self._parts[key] = kept = (artwork, paths_of(parts))
         return kept[1]
 
     def _cuts_of(self, row: Row, artwork: Artwork) -> QPainterPath:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ...core.job.route import Row
-from ...core.plane.contour import Contour, cut_out, flattened
+from ...core.plane.contour import Contour, cut_out, flattened, total_length
 from ...core.plane.hatching import hatched
 from ..motion import every_so_many, thinned_out
 from ..theme import theme
@@ -75,7 +75,7 @@ class CarriedArtwork(FormLayer):
 def carried(contours: Sequence[Contour], scene: FormScene, motion: Any) -> tuple[Curves, Curves]:
     """Contours as polylines (n, 3) on the form: those on the blank, and those off it."""
     assert scene.blank is not None
-    step = max(scene.form.size / 100, sum(contour.length for contour in contours) / MOST)
+    step = max(scene.form.size / 100, total_length(contours) / MOST)
     lines = divided(contours, step, scene.form.size / FINE)
     if motion is not None:
         every = every_so_many(sum(len(line) for line in lines))
