@@ -117,8 +117,9 @@ def _alone(face_of: np.ndarray, body_of: np.ndarray) -> list[int]:
 def _labels(a: np.ndarray, b: np.ndarray, count: int) -> np.ndarray:
     joined = coo_matrix((np.ones(len(a), np.int8), (a, b)), (count, count))
     _, label = connected_components(joined, directed=False)
-    _, first, number = np.unique(label, return_index=True, return_inverse=True)
-    return np.argsort(np.argsort(first))[number]
+    first = np.empty(int(label.max()) + 1, np.int64)
+    first[label[::-1]] = np.arange(count)[::-1]  # of several that are set, the last one stays
+    return np.argsort(np.argsort(first))[label]
 
 
 def _normals(points: Array, triangles: np.ndarray) -> Array:

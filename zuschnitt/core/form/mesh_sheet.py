@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -10,7 +10,7 @@ import numpy as np
 from ..flatten.metric import Metric, singular_values
 from ..flatten.relaxed import first_map, relax
 from ..geometry.curves import Array
-from ..mesh.opening import cuts_to_disc, edge_keys, graph, opened, path_keys, shortest_path
+from ..mesh.opening import cuts_to_disc, edge_keys, graph, numbered_anew, opened, path_keys, shortest_path
 from ..mesh.triangles import boundary_rings
 
 ROUND = 2e-4
@@ -69,12 +69,12 @@ def cut_to_lie_flat(points: Array, triangles: np.ndarray, seam: np.ndarray | Non
     if seam is not None:
         cut = path_keys(seam, len(points))
         return cut, Sheet.opened(points, triangles, cut)
-    used, local = np.unique(triangles, return_inverse=True)
-    local, old = opened(local.reshape(-1, 3), len(used), none)
+    used, local = numbered_anew(triangles, len(points))
+    local, old = opened(local, len(used), none)
     whole = Sheet(points[used[old]], local, used[old])
     if len(triangles) == 1:
         return none, whole
-    cut = cuts_to_disc(whole.points, local, apart=True)
+    cut = cuts_to_disc(whole.points, local, whole.rings)
     cut = np.union1d(cut, _apex_cuts(whole, cut))
     if not len(cut):
         return none, whole
@@ -86,7 +86,8 @@ def cut_to_lie_flat(points: Array, triangles: np.ndarray, seam: np.ndarray | Non
 def _apex_cuts(whole: Sheet, cut: np.ndarray) -> np.ndarray:
     """Keys of edges from the outline to the few tips, such as that of a cone, but for which a sheet could lie flat."""
     points, triangles = whole.points, whole.triangles
-    sheet = Sheet.opened(points, triangles, cut) if len(cut) else replace(whole, old=np.arange(len(points)))
+    sheet = Sheet.opened(points, triangles, cut) if len(cut) else whole
+    old = sheet.old if len(cut) else np.arange(len(points))
     inner, defects = sheet.defects
     defects = np.abs(defects)
     tips = inner[defects > APEX]
@@ -96,7 +97,7 @@ def _apex_cuts(whole: Sheet, cut: np.ndarray) -> np.ndarray:
     for tip in tips.tolist():
         now, was = opened(triangles, len(points), np.union1d(cut, np.concatenate(keys)) if keys else cut)
         weights = graph(points[was], now)
-        start = np.nonzero(was == sheet.old[tip])[0]
+        start = np.nonzero(was == old[tip])[0]
         keys.append(path_keys(was[shortest_path(weights, start, np.concatenate(boundary_rings(now)))], len(points)))
     return np.concatenate(keys)
 

@@ -12,13 +12,14 @@ from ..errors import Refused
 from ..geometry.curves import Array
 from ..wording import counted
 from .crossing import crossing
-from .opening import edge_keys, grouped, half_edges, pairs_across
+from .opening import edge_keys, grouped, half_edges, numbered_anew, pairs_across
 
 SAME = 1e-7
 """Points nearer than this part of the form's size are one."""
 GAP = 2e-4
 """Points of open edges nearer than this part of the form's size are welded."""
-
+MIXING = np.uint64(0x9E3779B97F4A7C15)
+"""Odd, its bits spread well: 2**64 over the golden ratio (Knuth, The Art of Computer Programming 3, 6.4)."""
 MOST_CHECKED = 500_000
 """Larger meshes are not searched for triangles that pass through each other."""
 
@@ -46,9 +47,9 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
         raise Refused(f"{name} has no triangle with an area; export it again.")
     rim = _rim(triangles, len(points))
     if len(rim):
-        before = len(np.unique(triangles))
+        before = _used(triangles)
         points, triangles = _merged(points, triangles, GAP * size, rim)
-        welded = before - len(np.unique(triangles))
+        welded = before - _used(triangles)
         if welded:
             messages.append(f"Gaps were welded: {counted(welded, 'point')} within {GAP * size:.2g} mm of others.")
             triangles, origin, more = _with_area(points, triangles, origin, size)
@@ -68,8 +69,8 @@ def mended(points: Array, triangles: np.ndarray, name: str) -> Mended:
             f"At {counted(crowded, 'edge')} more than two triangles meet; faces end there, and join only in pairs."
         )
     messages.extend(_crossings_said(points, triangles))
-    used, renumbered = np.unique(triangles, return_inverse=True)
-    return Mended(points[used], renumbered.reshape(-1, 3), origin, tuple(messages))
+    used, triangles = numbered_anew(triangles, len(points))
+    return Mended(points[used], triangles, origin, tuple(messages))
 
 
 def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
@@ -95,9 +96,18 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
 
 def _alike(columns: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """An order (n,) in which columns (k, n) that are alike stand together, and where in it others begin (n,)."""
-    order = np.lexsort(columns)
-    ranked = columns[:, order]
-    return order, np.r_[True, (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)]
+    mixed = np.zeros(columns.shape[1], np.uint64)
+    for column in columns.astype(float) + 0:  # nought has one sign
+        mixed = (mixed ^ column.view(np.uint64)) * MIXING
+        mixed ^= mixed >> np.uint64(32)
+    order = np.argsort(mixed)  # one number for each column takes half as long to sort as all that stands in it
+    ranked, key = columns[:, order], mixed[order]
+    differs = (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)
+    if (differs & (key[1:] == key[:-1])).any():
+        order = np.lexsort(columns)
+        ranked = columns[:, order]
+        differs = (ranked[:, 1:] != ranked[:, :-1]).any(axis=0)
+    return order, np.r_[True, differs]
 
 
 def _different(triangles: np.ndarray) -> np.ndarray:
@@ -116,6 +126,11 @@ def _once(points: Array, triangles: np.ndarray) -> tuple[Array, np.ndarray]:
     place = np.empty_like(rank)
     place[rank] = np.arange(len(rank))
     return points[first[rank]], place[number[triangles]]
+
+
+def _used(triangles: np.ndarray) -> int:
+    """By how many points they are."""
+    return int(np.count_nonzero(np.bincount(triangles.ravel())))
 
 
 def _merged(points: Array, triangles: np.ndarray, reach: float, among: np.ndarray) -> tuple[Array, np.ndarray]:

@@ -55,6 +55,17 @@ def pairs_across(triangles: np.ndarray, count: int) -> tuple[np.ndarray, np.ndar
     return np.minimum(one, other), np.maximum(one, other)
 
 
+def numbered_anew(triangles: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Which of so many points the triangles (t, 3) use (u,), in order, and the triangles over these alone."""
+    if 3 * len(triangles) < count:  # a small part of them
+        found, number = np.unique(triangles, return_inverse=True)
+        return found, number.reshape(-1, 3)
+    used = np.zeros(count, bool)
+    used[triangles] = True
+    number = np.cumsum(used) - 1
+    return np.nonzero(used)[0], number[triangles]
+
+
 def opened(triangles: np.ndarray, count: int, cut: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The triangles (t, 3) cut open along the edges with the keys ``cut``, and the old number of each point.
 
@@ -131,15 +142,15 @@ def characteristic(triangles: np.ndarray) -> int:
     return len(distinct(triangles.ravel())) - len(edges) + len(triangles)
 
 
-def cuts_to_disc(points: Array, triangles: np.ndarray, apart: bool = False) -> np.ndarray:
+def cuts_to_disc(points: Array, triangles: np.ndarray, rings: list[np.ndarray] | None = None) -> np.ndarray:
     """Keys of edges along which a connected mesh must be cut to lie flat; short, and none where none is needed.
 
     A tube is cut from rim to rim, a ball between two far points, handles along a tree-cotree cut (Eppstein,
-    Dynamic generators of topologically embedded graphs, 2003). Holes stay holes. ``apart`` tells that triangles which
-    only touch in a point have a point each there already.
+    Dynamic generators of topologically embedded graphs, 2003). Holes stay holes. ``rings`` are those round the
+    triangles where these are ``opened`` already: those that only touch in a point then have a point each there.
     """
     n = len(points)
-    rings = boundary_rings(triangles)
+    apart, rings = rings is not None, boundary_rings(triangles) if rings is None else rings
     cut = _handle_cuts(points, triangles, len(rings))
     if len(cut) == 0 and not rings:
         weights = graph(points, triangles)
@@ -147,8 +158,11 @@ def cuts_to_disc(points: Array, triangles: np.ndarray, apart: bool = False) -> n
         return path_keys(shortest_path(weights, ends[:1], ends[1:]), n)
     fewest = len(triangles)
     while True:
-        now, old = (triangles, np.arange(n)) if apart and not len(cut) else opened(triangles, n, cut)
-        rings = boundary_rings(now)
+        if apart and not len(cut):
+            now, old = triangles, np.arange(n)
+        else:
+            now, old = opened(triangles, n, cut)
+            rings = boundary_rings(now)
         if len(rings) < 2 or characteristic(now) == len(rings):  # discs, if they hung together at points only
             return cut
         if len(rings) >= fewest:

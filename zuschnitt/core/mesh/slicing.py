@@ -8,7 +8,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 
 from ..geometry.curves import Array
-from .opening import characteristic, edge_keys, far_points, graph, half_edges, shortest_path
+from .opening import characteristic, edge_keys, far_points, graph, half_edges, numbered_anew, shortest_path
 from .triangles import boundary_rings
 
 NEAR = 0.1
@@ -33,10 +33,10 @@ def sliced_ball(points: Array, triangles: np.ndarray) -> Sliced | None:
 
     The seam lies in a plane through both. ``triangles`` are a part of all that there are over ``points``.
     """
-    if boundary_rings(triangles) or characteristic(triangles) != 2:
+    if characteristic(triangles) != 2 or boundary_rings(triangles):
         return None
-    used, local = np.unique(triangles, return_inverse=True)
-    own, local = points[used], local.reshape(-1, 3)
+    used, local = numbered_anew(triangles, len(points))
+    own = points[used]
     ends = far_points(graph(own, local))
     height = _above(own, local, ends)
     made, parts, parent = _split(own, local, height)
