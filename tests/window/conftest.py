@@ -18,7 +18,7 @@ from zuschnitt.window.autosave import Autosave
 from zuschnitt.window.garbage import Garbage
 from zuschnitt.window.main_window import MainWindow
 from zuschnitt.window.session import Session
-from zuschnitt.window.theme import font, load_fonts, palette, style_sheet
+from zuschnitt.window.theme import dress
 
 PATIENCE = 120.0
 
@@ -38,11 +38,7 @@ def results_in_common(state_of_its_own, kept, monkeypatch):
 def application():
     made = QApplication.instance() or QApplication(["zuschnitt"])
     Garbage(made)
-    made.setStyle("Fusion")
-    load_fonts()
-    made.setFont(font(13))
-    made.setPalette(palette())
-    made.setStyleSheet(style_sheet())
+    dress(made)
     return made
 
 

@@ -19,6 +19,7 @@ from zuschnitt.core.job.job_file import load_job
 from zuschnitt.core.job.route import Job
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.window.autosave import Autosave
+from zuschnitt.window.card.sentence import Sentence
 from zuschnitt.window.layers.artwork import artworks
 from zuschnitt.window.layers.handles import frame_of, handles
 from zuschnitt.window.shortcuts import KEYS
@@ -584,6 +585,14 @@ def test_every_key_has_its_action_and_no_two_are_alike(window):
         if each.windowTitle() == "Keys":
             assert each.grab().width() > 500
             each.close()
+
+
+def test_a_row_that_is_selected_again_has_one_sentence(window):
+    first, second = (row.id for row in window.session.job.rows[:2])
+    for row_id in (first, second, first):
+        window.session.select(row_id)
+        QApplication.processEvents()
+    assert sum(each.isVisible() for each in window.card.cards[first].findChildren(Sentence)) == 1
 
 
 def test_text_is_never_small_and_contrast_is_enough():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtCore import QEvent, QSize, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
@@ -436,6 +436,12 @@ class MainWindow(QMainWindow):
             self.session.edit(
                 f"Bring {path.name} in", lambda job: begun(job.with_asset(asset), operation, beside, **values)[0]
             )
+
+    def changeEvent(self, event: QEvent) -> None:
+        """In other colours the stages draw all they show anew."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.PaletteChange:
+            self.session.seen_changed.emit()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._may_leave():

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from .theme import font, theme
+from .theme import font, inked, theme
 
 
 class Notice(QWidget):
@@ -33,8 +33,7 @@ class Notice(QWidget):
             button.hide()
             button.deleteLater()
         self._buttons = []
-        colour = theme().broken if kind == "problem" else theme().ink
-        self.label.setStyleSheet(f"color: {colour};")
+        inked(self.label, "broken" if kind == "problem" else "")
         self.label.setText(text)
         for words, do in (*answers, ("dismiss", lambda: None)):
             button = QPushButton(words)

@@ -31,7 +31,7 @@ from .finishes import FINISHES, Finish, finish, finish_of
 from .rendering import LIGHTS, SAMPLES, Picture, Wanted
 from .session import Session, file_name_of
 from .stages.camera import Camera
-from .theme import font, theme
+from .theme import font, inked, theme
 from .writing import FILTERS
 
 LARGEST = 4000
@@ -251,11 +251,10 @@ class PictureSheet(QDialog):
         self.begin()
 
     def _lay_out(self) -> None:
-        now = theme()
         for label in (self.said, self.state, self.face):
             label.setFont(font(12))
-        self.said.setStyleSheet(f"color: {now.broken};")
-        self.state.setStyleSheet(f"color: {now.quiet};")
+        inked(self.said, "broken")
+        inked(self.state, "quiet")
         self.said.setWordWrap(True)
         self.face.setText("click a face")
         self.paint.setEnabled(False)
@@ -310,7 +309,7 @@ class PictureSheet(QDialog):
         left.addWidget(self.preview, 1)
         hint = QLabel("drag turns it · click a face to paint it")
         hint.setFont(font(11))
-        hint.setStyleSheet(f"color: {now.quiet};")
+        inked(hint, "quiet")
         left.addWidget(hint)
         whole.addLayout(left, 1)
         whole.addLayout(side)

@@ -54,7 +54,7 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     from .autosave import Autosave
     from .garbage import Garbage
     from .session import Session
-    from .theme import font, load_fonts, palette, style_sheet
+    from .theme import dress
 
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
@@ -62,11 +62,7 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     application.setApplicationName("Zuschnitt")
     application.setDesktopFileName("zuschnitt")
     application.setWindowIcon(QIcon(str(ICON)))
-    application.setStyle("Fusion")
-    load_fonts()
-    application.setFont(font(13))
-    application.setPalette(palette())
-    application.setStyleSheet(style_sheet())
+    dress(application)
     session = Session(engine, None if pictures else Autosave())
     if demo or (pictures and path is None):  # the engine begins while the window is still being built
         session.start_job(_demo())

@@ -8,7 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from PyQt6.QtCore import QProcess, Qt, QTimer
+from PyQt6.QtCore import QEvent, QProcess, Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -29,12 +29,14 @@ from ..core.job.job_file import job_bytes
 from ..core.job.route import Job
 from .file_dialogs import asked_for_folder
 from .session import Session
-from .theme import font, theme
+from .theme import font, inked, theme
 
 ENDINGS = {"dxf": "DXF", "svg": "SVG", "pdf": "PDF", "step": "STEP"}
 LOOKED = 400
 """What was made is looked for so often, in milliseconds."""
 MERGE = "a row of the table"
+BAD = Qt.ItemDataRole.UserRole
+"""Whether what a cell says is that something went wrong."""
 
 
 class TableSheet(QDialog):
@@ -161,16 +163,25 @@ class TableSheet(QDialog):
 
     def _put(self, row: int, text: str, bad: bool) -> None:
         item = QTableWidgetItem(text)
+        item.setData(BAD, bad)
         item.setForeground(QColor(theme().broken if bad else theme().quiet))
         item.setToolTip(text)
         self.table.setItem(row, self.table.columnCount() - 1, item)
 
+    def changeEvent(self, event: QEvent) -> None:
+        """What is said in the table's cells has the colours that there are now."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.PaletteChange:
+            for row in range(self.table.rowCount()):
+                item = self.table.item(row, self.table.columnCount() - 1)
+                if item is not None:
+                    self._put(row, item.text(), bool(item.data(BAD)))
+
     def _say(self, text: str, bad: bool = False) -> None:
         self.state.setText(text)
-        self.state.setStyleSheet(f"color: {theme().broken if bad else theme().quiet};")
+        inked(self.state, "broken" if bad else "quiet")
 
     def _lay_out(self) -> None:
-        now = theme()
         heads = list(dict.fromkeys(name for row in self.rows for name, _ in row.values))
         self.table.setColumnCount(len(heads) + 2)
         self.table.setHorizontalHeaderLabels(["name", *heads, "files"])
@@ -196,15 +207,10 @@ class TableSheet(QDialog):
         if side is not None:
             side.hide()
             side.setDefaultSectionSize(24)
-        self.table.setStyleSheet(
-            f"QTableWidget {{ background: {now.paper}; border: 1px solid {now.rule}; }}"
-            f"QTableWidget::item:selected {{ background: {now.form_tint}; color: {now.ink}; }}"
-            f"QHeaderView::section {{ background: {now.paper}; color: {now.quiet}; border: none; padding: 4px; }}"
-        )
         self.table.setAccessibleName("the rows of the table")
         hint = QLabel("a row that is chosen is shown on the stages")
         hint.setFont(font(11))
-        hint.setStyleSheet(f"color: {now.quiet};")
+        inked(hint, "quiet")
         kinds = QHBoxLayout()
         for ending, box in self.boxes.items():
             box.setFont(font(12))

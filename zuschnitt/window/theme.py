@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
+from PyQt6.QtWidgets import QApplication, QWidget
 
+TONES = ("quiet", "form", "blank", "broken")
+"""The colours of a theme that words are written in, beside ink."""
 FONTS = Path(__file__).parents[1] / "fonts"
 
 
@@ -64,14 +66,39 @@ def theme() -> Theme:
     hints = QGuiApplication.styleHints()
     if hints is None:
         return LIGHT
-    with suppress(TypeError):  # not connected yet
-        hints.colorSchemeChanged.disconnect(_scheme_changed)
-    hints.colorSchemeChanged.connect(_scheme_changed)
     return DARK if hints.colorScheme() == Qt.ColorScheme.Dark else LIGHT
 
 
-def _scheme_changed() -> None:
+def dress(application: QApplication) -> None:
+    """Gives the program its typeface and its colours, and other colours when the desktop turns dark or light."""
+    application.setStyle("Fusion")
+    load_fonts()
+    application.setFont(font(13))
+    _colour(application)
+    hints = application.styleHints()
+    if hints is not None:
+        hints.colorSchemeChanged.connect(lambda: turned(application))
+
+
+def turned(application: QApplication) -> None:
+    """The desktop has become dark, or light."""
     theme.cache_clear()
+    _colour(application)
+
+
+def _colour(application: QApplication) -> None:
+    application.setPalette(palette())
+    application.setStyleSheet(style_sheet())
+
+
+def inked(widget: QWidget, tone: str) -> None:
+    """Has a widget write in one of ``TONES``, in the scheme that there is; in ink where it has none."""
+    if (widget.property("tone") or "") != tone:
+        widget.setProperty("tone", tone)
+        style = widget.style()
+        if style is not None and widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
+            style.unpolish(widget)
+            style.polish(widget)
 
 
 def side_colour(side: str) -> str:
@@ -110,8 +137,10 @@ def palette() -> QPalette:
 
 def style_sheet() -> str:
     now = theme()
+    tones = "\n".join(f'    *[tone="{tone}"] {{ color: {getattr(now, tone)}; }}' for tone in TONES)
     return f"""
     QWidget {{ color: {now.ink}; }}
+{tones}
     QMainWindow, QDialog {{ background: {now.paper}; }}
     QToolTip {{ background: {now.paper}; color: {now.ink}; border: 1px solid {now.rule}; padding: 4px; }}
     QMenu {{ background: {now.paper}; border: 1px solid {now.rule}; padding: 4px 0; }}
@@ -125,6 +154,12 @@ def style_sheet() -> str:
     QPushButton {{ background: {now.paper}; border: 1px solid {now.rule}; border-radius: 4px; padding: 5px 12px; }}
     QPushButton:hover {{ border-color: {now.form}; }}
     QPushButton:focus {{ border: 1px solid {now.form}; }}
+    QLineEdit[look="pill"] {{ border-radius: 12px; }}
+    QToolButton[look="word"] {{ border: none; padding: 4px 6px; }}
+    QToolButton[look="word"]:hover, QToolButton[look="word"]:focus {{ background: {now.chosen}; border-radius: 4px; }}
+    QTableWidget {{ background: {now.paper}; border: 1px solid {now.rule}; }}
+    QTableWidget::item:selected {{ background: {now.form_tint}; color: {now.ink}; }}
+    QHeaderView::section {{ background: {now.paper}; color: {now.quiet}; border: none; padding: 4px; }}
     QScrollArea {{ border: none; background: {now.paper}; }}
     QScrollBar:vertical {{ width: 9px; background: transparent; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {now.rule}; border-radius: 4px; min-height: 24px; }}

@@ -12,7 +12,7 @@ from ..core.materials import known_names
 from ..core.units import UNITS, kept, typed
 from .name_field import NameField
 from .session import Session
-from .theme import font, theme
+from .theme import font, inked, theme
 
 HEIGHT = 40
 
@@ -31,10 +31,7 @@ class TopBar(QWidget):
         self.job_button = QToolButton()
         self.job_button.setFont(font(14, bold=True))
         self.job_button.setAutoRaise(True)
-        self.job_button.setStyleSheet(
-            f"QToolButton {{ border: none; padding: 4px 6px; color: {theme().ink}; }}"
-            f"QToolButton:hover, QToolButton:focus {{ background: {theme().chosen}; border-radius: 4px; }}"
-        )
+        self.job_button.setProperty("look", "word")
         self.job_button.setToolTip("new, open, save, undo, write files … (F10)")
         self.job_button.clicked.connect(self.menu_asked)
         layout.addWidget(self.job_button)
@@ -53,10 +50,7 @@ class TopBar(QWidget):
         self.unit.setAutoRaise(True)
         self.unit.setToolTip("the unit in which lengths are shown and typed; files and reports stay in mm")
         self.unit.setAccessibleName("unit of lengths")
-        self.unit.setStyleSheet(
-            f"QToolButton {{ border: none; padding: 3px 5px; color: {theme().ink}; }}"
-            f"QToolButton:hover, QToolButton:focus {{ background: {theme().chosen}; border-radius: 4px; }}"
-        )
+        self.unit.setProperty("look", "word")
         self.unit.clicked.connect(self._choose_unit)
         layout.addWidget(self.unit)
         layout.addStretch(1)
@@ -64,7 +58,8 @@ class TopBar(QWidget):
         self.stop.setText("stop")
         self.stop.setFont(font(12, bold=True))
         self.stop.setAutoRaise(True)
-        self.stop.setStyleSheet(f"QToolButton {{ border: none; color: {theme().form}; padding: 4px; }}")
+        self.stop.setProperty("look", "word")
+        inked(self.stop, "form")
         self.stop.setToolTip("stops what is being computed (Ctrl+.)")
         self.stop.clicked.connect(session.stop)
         layout.addSpacing(290)
@@ -89,10 +84,7 @@ class TopBar(QWidget):
         field.setAlignment(Qt.AlignmentFlag.AlignCenter)
         field.setToolTip(tip)
         field.setAccessibleName(tip)
-        field.setStyleSheet(
-            f"QLineEdit {{ border: 1px solid {theme().rule}; border-radius: 12px; background: {theme().paper}; }}"
-            f"QLineEdit:focus {{ border-color: {theme().form}; }}"
-        )
+        field.setProperty("look", "pill")
         return field
 
     def _material_given(self) -> None:

@@ -15,7 +15,7 @@ from ...core.job.route import Row
 from ...core.parameters.parameter import Parameter
 from ..drawing import figures_of, with_figure, without_figures
 from ..session import Session
-from ..theme import font, theme
+from ..theme import font, inked
 from .link import Link
 from .sentence import Sentence
 
@@ -102,7 +102,7 @@ class FigureList(QWidget):
             chosen = number in picked
             label = QLabel(str(number))
             label.setFont(font(12, bold=chosen))
-            label.setStyleSheet(f"color: {theme().blank if chosen else theme().quiet};")
+            inked(label, "blank" if chosen else "quiet")
             top = Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignRight
             self._grid.addWidget(label, place, 0, top)
             known = str(line["figure"]) in figure_entries()
@@ -147,7 +147,7 @@ class FigureList(QWidget):
     def _line(self, line: dict, chosen: bool) -> FigureLine:
         shown = FigureLine(self.session, int(line["number"]), self._reads(line))
         if chosen:
-            shown.setStyleSheet(f"color: {theme().blank};")
+            inked(shown, "blank")
         return shown
 
     def _reads(self, line: dict) -> str:

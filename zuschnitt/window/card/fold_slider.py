@@ -9,7 +9,7 @@ from ...core.job.route import Job, Row
 from ...core.operations.registry import entries
 from ..session import Session, glimpsed
 from ..sliding import ENDS, ends_of, largest, share_of, slid
-from ..theme import font, theme
+from ..theme import font, inked
 
 STEPS = 200
 PLAYED = 2400
@@ -33,7 +33,7 @@ class FoldSlider(QWidget):
         self._ends = QLabel("flat"), QLabel("formed")
         for label in self._ends:
             label.setFont(font(11))
-            label.setStyleSheet(f"color: {theme().quiet};")
+            inked(label, "quiet")
         layout.addWidget(self._ends[0])
         layout.addWidget(self.slider, 1)
         layout.addWidget(self._ends[1])

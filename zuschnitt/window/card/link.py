@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QLabel, QWidget
 
-from ..theme import font, theme
+from ..theme import font, inked
 
 
 class Link(QLabel):
@@ -20,7 +20,7 @@ class Link(QLabel):
         super().__init__(f"{text}   ", parent)
         self.do = do
         self.setFont(font(11))
-        self.setStyleSheet(f"color: {theme().form};")
+        inked(self, "form")
         self.setToolTip(tip)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -37,7 +37,12 @@ class Link(QLabel):
             super().keyPressEvent(event)
 
     def focusInEvent(self, event) -> None:
-        self.setStyleSheet(f"color: {theme().form}; text-decoration: underline;")
+        self._underline(True)
 
     def focusOutEvent(self, event) -> None:
-        self.setStyleSheet(f"color: {theme().form};")
+        self._underline(False)
+
+    def _underline(self, on: bool) -> None:
+        mine = self.font()
+        mine.setUnderline(on)
+        self.setFont(mine)

@@ -18,7 +18,7 @@ from ...core.parameters.file import File
 from ...core.results.result import kinds
 from ..session import Session, Wanted
 from ..stages.stage import HEAD
-from ..theme import font, theme
+from ..theme import font, inked, theme
 from .chapter_head import ChapterHead
 from .fold_slider import FoldSlider
 from .gap import Gap
@@ -82,7 +82,7 @@ class RouteCard(QWidget):
             "This job is empty.\n\nFirst get a form: bring in a STEP file, or build one from numbers. "
             "Then develop its faces, place artwork on the blank, wrap it onto the form, and cut it out."
         )
-        self._empty.setStyleSheet(f"color: {theme().quiet};")
+        inked(self._empty, "quiet")
         button = QVBoxLayout()
         button.setContentsMargins(16, 12, 16, 0)
         button.addWidget(self._next)
@@ -257,7 +257,7 @@ class RouteCard(QWidget):
         if offers:
             label = QLabel("often next here:", self._often)
             label.setFont(font(11))
-            label.setStyleSheet(f"color: {theme().quiet};")
+            inked(label, "quiet")
             self._often_layout.addWidget(label)
         for key, words in offers:
             link = Link(words, "adds this operation below the selected row", lambda k=key: self._picked(k), self._often)

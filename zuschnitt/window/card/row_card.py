@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QLayout, QLineEdit, QVBoxLayout, QWidget
 
@@ -16,7 +16,7 @@ from ...core.results.result import Remedy
 from ..drawing import figures_of
 from ..name_field import NameField
 from ..session import Session
-from ..theme import font, side_colour, theme
+from ..theme import font, inked, side_colour, theme
 from .body_list import BodyList
 from .figure_list import FigureList
 from .flow import Flow
@@ -57,13 +57,13 @@ class RowCard(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(INDENT, 34, 16, 10)
         outer.setSpacing(3)
-        self._brief = self._label(theme().quiet)
-        self._state = self._label(theme().ink)
+        self._brief = self._label("quiet")
+        self._state = self._label("")
         self._body = QWidget()
         self._inner = QVBoxLayout(self._body)
         self._inner.setContentsMargins(0, 4, 0, 0)
         self._inner.setSpacing(6)
-        self._refusal = self._label(theme().broken)
+        self._refusal = self._label("broken")
         self._refusal.hide()
         outer.addWidget(self._body)
         outer.addWidget(self._refusal)
@@ -89,11 +89,11 @@ class RowCard(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.refresh(row)
 
-    def _label(self, colour: str) -> QLabel:
+    def _label(self, tone: str) -> QLabel:
         label = QLabel()
         label.setFont(font(12))
         label.setWordWrap(True)
-        label.setStyleSheet(f"color: {colour};")
+        inked(label, tone)
         return label
 
     @property
@@ -115,11 +115,8 @@ class RowCard(QWidget):
         if self.selected and self.sentence is None and self.known is not None:
             self._open(row)
         elif not self.selected and self.sentence is not None and not self._editing:
-            self.sentence.deleteLater()
-            self.sentence = None
-            if self.figures is not None:
-                self.figures.deleteLater()
-                self.figures = None
+            empty(self._inner)
+            self.sentence = self.figures = None
             self._refused("")
         if self.sentence is not None:
             self.sentence.show_row(row)
@@ -170,7 +167,6 @@ class RowCard(QWidget):
         return any(part is not None and part.editing for part in (self.sentence, self.figures))
 
     def _show_state(self) -> None:
-        now = theme()
         state = self.session.states.get(self.row.id)
         outcome = state.outcome if state else None
         brief = self.session.words(outcome.brief) if outcome is not None else ""
@@ -178,29 +174,34 @@ class RowCard(QWidget):
             brief = f"{brief}\n{self.row.note}" if brief else self.row.note
         self._brief.setText(brief)
         self._brief.setVisible(bool(brief))
-        text, colour = "", now.ink
+        text, tone = "", ""
         if not self.row.enabled:
-            text, colour = "switched off", now.quiet
+            text, tone = "switched off", "quiet"
         elif self.session.hides(self.row) and (state is None or state.status == "done"):
-            text, colour = "hidden on the stages (X shows it)", now.quiet
+            text, tone = "hidden on the stages (X shows it)", "quiet"
         elif state is not None and state.status == "broken":
-            text, colour = f"broken: {state.reason}", now.broken
+            text, tone = f"broken: {state.reason}", "broken"
         elif state is not None and state.status in ("waiting", "stopped"):
-            text, colour = state.reason, now.ink if state.status == "waiting" else now.broken
+            text, tone = state.reason, "" if state.status == "waiting" else "broken"
         elif self.row.id in self.session.pending:
-            text, colour = "being computed …", now.quiet
+            text, tone = "being computed …", "quiet"
         elif outcome is not None:
             if not self.selected:  # the figures of the selected row stand along the bottom
                 figures = [f for f in outcome.figures if f.label not in COUNTS]
                 text = " · ".join(_figure_words(f) for f in figures[:2])
             if outcome.warnings:
-                text, colour = outcome.warnings[0], now.broken
+                text, tone = outcome.warnings[0], "broken"
             elif outcome.notes:
                 text = outcome.notes[0]
         self._state.setText(self.session.words(text))
-        if (sheet := f"color: {colour};") != self._state.styleSheet():
-            self._state.setStyleSheet(sheet)
+        inked(self._state, tone)
         self._state.setVisible(bool(text))
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Its figures are written in the colours that there are now."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.PaletteChange and self._about:
+            self._show_state()
 
     def _show_links(self) -> None:
         offers = list(self._offers())

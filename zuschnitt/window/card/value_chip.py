@@ -15,7 +15,7 @@ from ...core.parameters.parameter import Parameter
 from ...core.units import STEPS, kept, shown
 from ..file_dialogs import ask_to_open
 from ..session import Session, Wanted
-from ..theme import font, theme
+from ..theme import font, inked, theme
 
 SCRUB = 3
 """Pixels to pass before a press becomes scrubbing, and pixels for one step after that."""
@@ -148,7 +148,7 @@ class ValueChip(QWidget):
         why = self._set(self.parameter.kept(self.session.job, text))
         self._bad = bool(why)
         if self.editor is not None:
-            self.editor.setStyleSheet(f"color: {theme().broken};" if why else "")
+            inked(self.editor, "broken" if why else "")
         self.refused.emit(why)
 
     def _set(self, value) -> str:

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 from ...core.errors import Refused
 from ...core.expressions import value_of
 from ..session import Session
-from ..theme import font, theme
+from ..theme import font, inked
 from .row_card import Link, empty
 
 
@@ -32,7 +32,7 @@ class ValuesStrip(QWidget):
         self._refusal = QLabel()
         self._refusal.setFont(font(11))
         self._refusal.setWordWrap(True)
-        self._refusal.setStyleSheet(f"color: {theme().broken};")
+        inked(self._refusal, "broken")
         self._refusal.hide()
         self._rows = QVBoxLayout()
         self._rows.setSpacing(3)
@@ -88,7 +88,7 @@ class ValuesStrip(QWidget):
             layout.addWidget(field, 1)
             users = QLabel()
             users.setFont(font(11))
-            users.setStyleSheet(f"color: {theme().quiet};")
+            inked(users, "quiet")
             self.users[name] = users
             layout.addWidget(users)
             layout.addWidget(remove)

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from ...core.parameters.parameter import Parameter
 from ..session import Session
-from ..theme import font, theme
+from ..theme import font, inked
 
 ROOM = 40
 """How much wider than its number a field is, in pixels."""
@@ -35,7 +35,7 @@ class NumberField(QLineEdit):
     def _typed(self, text: str) -> None:
         why = self._set(self.parameter.kept(self.session.job, text))
         self._bad = bool(why)
-        self.setStyleSheet(f"color: {theme().broken};" if why else "")
+        inked(self, "broken" if why else "")
         self.setToolTip(why)
 
     def _set(self, value) -> str:
