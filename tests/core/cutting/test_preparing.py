@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 
 import numpy as np
 import pytest
@@ -15,6 +16,7 @@ from zuschnitt.core.files.dxf import dxf_bytes, read_dxf
 from zuschnitt.core.files.gcode import Beam, gcode_bytes
 from zuschnitt.core.plane.containing import depths, parents
 from zuschnitt.core.plane.contour import Contour
+from zuschnitt.core.wording import Note
 from zuschnitt.standins.files import gcode as reader
 from zuschnitt.standins.laser.machine import Laser, run
 
@@ -43,6 +45,14 @@ def test_outer_contours_move_outward_and_holes_inward():
     assert [c.area / pi for c in made] == pytest.approx([30.5**2, -(39.5**2), 50.5**2]) or [
         abs(c.area) / pi for c in made
     ] == pytest.approx([30.5**2, 39.5**2, 50.5**2])
+
+
+def test_open_cuts_have_no_kerf_and_this_is_said():
+    slit = Contour.polyline([[10, 10], [20, 10]], layer="CUT_OPEN")
+    made, said = prepared([PLATE, slit], Preparing(kerf=0.2))
+    assert made[0].points.tolist() == slit.points.tolist()
+    assert said == ("1 open contour cut on its line, without kerf.",) and isinstance(said[0], Note)
+    assert not prepared([PLATE, slit], Preparing())[1]
 
 
 def test_what_lies_within_comes_first_and_marks_before_all():
@@ -90,6 +100,50 @@ def test_leads_lie_in_the_waste_and_clear_of_other_cuts():
     assert said == ("1 contour with no room for a lead; they are pierced on their line.",)
 
 
+def test_cuts_nearer_than_the_beam_is_wide_are_said_and_no_lead_goes_into_the_part():
+    """An island in a hole, with less than the kerf between: once moved, the two contours run into each other."""
+    hole = Contour.polyline([[20, 20], [40, 20], [40, 40], [20, 40]], closed=True)
+    island = Contour.polyline([[20.4, 24], [36, 24], [36, 36], [20.4, 36]], closed=True)
+    made, said = prepared([PLATE, hole, island], Preparing(kerf=0.5, lead=4))
+    assert len(said) == 1 and said[0].startswith("2 contours nearer to another than a kerf of 0.5 mm: the beam cuts up")
+    assert "0.10 mm into what lies beside it, first near 20." in said[0]
+    plate, gap, island = (shapely.Polygon(c.points) for c in (PLATE, hole, island))
+    part = plate.difference(gap)
+    leads = [shapely.LineString(c.points) for c in made if c.layer == "LEAD"]
+    assert len(leads) >= 4
+    for lead in leads:
+        assert lead.intersection(part).length < 1e-9
+    rim = [lead for lead in leads if lead.distance(island) < 0.26 and lead.distance(gap.exterior) > 0.3]
+    assert rim and all(lead.within(gap) for lead in rim)
+    apart, said = prepared([PLATE, PLATE.moved(at=(100.5, 0))], Preparing(kerf=0.5))
+    assert not said and len(apart) == 2
+    _, said = prepared([PLATE, PLATE.moved(at=(100.45, 0))], Preparing(kerf=0.5))
+    assert "cuts up to 0.05 mm into" in said[0]
+    _, said = prepared([PLATE, PLATE.moved(at=(100, 0))], Preparing(kerf=0.5))
+    assert "2 contours nearer" in said[0]
+
+
+@pytest.mark.parametrize("slot", [0.15, 0.25])
+def test_a_slot_that_the_beam_cannot_enter_is_said(slot):
+    """Its bottom lies 20 mm from the cut, which runs nearly straight over it."""
+    notched = Contour.polyline(
+        [[0, 0], [100, 0], [100, 30 - slot / 2], [80, 30 - slot / 2], [80, 30 + slot / 2], [100, 30 + slot / 2],
+         [100, 60], [0, 60]], closed=True,
+    )  # fmt: skip
+    made, said = prepared([notched, SLOT], Preparing(kerf=0.2))
+    if slot > 0.2:
+        assert not said
+        return
+    found = re.fullmatch(
+        r"1 contour with a slot or corner narrower than a kerf of 0.2 mm: up to (.*) mm of it is not cut, first near "
+        r"80.0, (29.9|30.1).",
+        said[0],
+    )
+    assert len(said) == 1 and found is not None and float(found[1]) == pytest.approx(20, abs=0.05)
+    outer = max(cuts(made), key=lambda c: abs(c.area))
+    assert abs(outer.area) == pytest.approx(6000 + 320 * 0.1 + np.pi * 0.01, rel=1e-5)
+
+
 @pytest.mark.parametrize("contour", [PLATE, PLATE.reversed(), SLOT, HOLE])
 def test_bridges_leave_the_rest_of_the_contour(contour):
     made, _ = prepared([contour], Preparing(bridges=3, bridge=0.8))
@@ -100,6 +154,8 @@ def test_bridges_leave_the_rest_of_the_contour(contour):
     ends = [(a.points[-1], b.points[0]) for a, b in zip(made, made[1:] + made[:1], strict=True)]
     if contour is PLATE:
         assert all(np.linalg.norm(a - b) == pytest.approx(0.8) for a, b in ends)
+    _, said = prepared([contour], Preparing(bridges=3, bridge=0.8, lead=4))
+    assert said == ("1 part held by bridges, pierced on the line where each cut begins.",)
     whole, said = prepared([HOLE], Preparing(bridges=8, bridge=2))
     assert whole[0].closed and "too short" in said[0]
 

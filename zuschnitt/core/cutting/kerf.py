@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..plane.containing import holes
 from ..plane.contour import Contour
 from ..plane.crossing_free import crosses_itself
 from ..plane.offsetting import moved_outward
@@ -16,26 +15,51 @@ SAME = 1e-7
 """Contours whose points differ by no more than this, in mm, are one shape."""
 
 
-def compensated(contours: Sequence[Contour], kerf: float) -> tuple[list[Contour], int, int]:
-    """Closed contours moved by half the ``kerf``: outer ones outward, holes inward; and how many could not be.
+@dataclass(frozen=True)
+class Compensated:
+    """``contours`` as the beam runs, ``origin`` (n,) the places of those that they were drawn as.
 
-    A hole that is too small for the beam stays as it is drawn, so that it is not lost, and so does what crosses itself;
-    the second number counts these. Contours of one shape are moved once.
+    ``small`` and ``crossing`` are the places of those that stay as drawn.
+    """
+
+    contours: tuple[Contour, ...]
+    origin: np.ndarray
+    small: tuple[int, ...]
+    crossing: tuple[int, ...]
+
+    @property
+    def moved(self) -> np.ndarray:
+        """Which contours (n,) are not as they were drawn."""
+        return ~np.isin(self.origin, [*self.small, *self.crossing])
+
+
+def compensated(contours: Sequence[Contour], hole: np.ndarray, kerf: float) -> Compensated:
+    """Closed contours moved by half the ``kerf`` in mm: outer ones outward, those of a ``hole`` (n,) inward.
+
+    A hole that is too small for the beam stays as it is drawn, so that it is not lost, and so does what crosses itself.
+    Contours of one shape are moved once.
     """
     made: list[Contour] = []
-    small = crossing = 0
+    origin: list[int] = []
+    small, crossing = [], []
     known: dict[tuple[bytes, ...], list[Contour]] = {}
-    for contour, hole in zip(contours, holes(contours), strict=True):
+    for place, (contour, inward) in enumerate(zip(contours, hole.tolist(), strict=True)):
+        moved = [contour]
         if crosses_itself(contour):
-            made.append(contour)
-            crossing += 1
-            continue
-        at = contour.points[0]
-        shape = replace(contour, points=contour.points - at)
-        key = (np.round(shape.points / SAME).tobytes(), shape.bulges.tobytes(), bytes([bool(hole)]))
-        if key not in known:
-            known[key] = moved_outward([shape], -kerf / 2 if hole else kerf / 2)
-        moved = [replace(each, points=each.points + at, layer=contour.layer, name=contour.name) for each in known[key]]
-        made.extend(moved or [contour])
-        small += not moved
-    return made, small, crossing
+            crossing.append(place)
+        else:
+            at = contour.points[0]
+            shape = replace(contour, points=contour.points - at)
+            key = (np.round(shape.points / SAME).tobytes(), shape.bulges.tobytes(), bytes([inward]))
+            if key not in known:
+                known[key] = moved_outward([shape], -kerf / 2 if inward else kerf / 2)
+            if known[key]:
+                moved = [
+                    replace(each, points=each.points + at, layer=contour.layer, name=contour.name)
+                    for each in known[key]
+                ]
+            else:
+                small.append(place)
+        made.extend(moved)
+        origin.extend([place] * len(moved))
+    return Compensated(tuple(made), np.array(origin, int), tuple(small), tuple(crossing))

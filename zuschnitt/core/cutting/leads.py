@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 
 from ..geometry.curves import Array
+from ..plane.containing import depths
 from ..plane.contour import Contour
 from ..plane.spans import Spans
 
@@ -22,26 +23,55 @@ CLEAR = 0.1
 FINE = 0.01
 
 
-def led(contours: Sequence[Contour], inner: np.ndarray, length: float) -> tuple[list[tuple[Contour, ...]], int]:
+class Waste:
+    """What is waste about the contours, and far enough from all cuts; ``above`` (n,) are those they lie within."""
+
+    def __init__(self, contours: Sequence[Contour], above: np.ndarray) -> None:
+        rings = [contour.flattened(FINE) for contour in contours]
+        self._lines = shapely.STRtree([shapely.LinearRing(ring) for ring in rings])
+        self._areas = shapely.STRtree([shapely.make_valid(shapely.Polygon(ring)) for ring in rings])
+        self.inner = depths(above) % 2 == 1
+        self._above = above
+
+    def has(self, tip: Array, at: Array, number: int) -> bool:
+        """Whether the way from the tip of a lead to a contour is in its waste, and comes near no cut before its end.
+
+        It is told by all that lies round it: where contours run into each other, beside one may be within another.
+        """
+        away = tip - at
+        stop = at + away * min(1.0, 3 * CLEAR / float(np.linalg.norm(away)))
+        place, area = self._areas.query(shapely.points([tip, stop]), predicate="within")
+        if any(set(area[place == k].tolist()) != self._round(number) for k in (0, 1)):
+            return False
+        return not len(self._lines.query(shapely.LineString([tip, stop]), predicate="dwithin", distance=CLEAR))
+
+    def _round(self, number: int) -> set[int]:
+        """The contours within which the waste of one lies."""
+        found = {number} if self.inner[number] else set()
+        while (number := int(self._above[number])) >= 0:
+            found.add(number)
+        return found
+
+
+def led(contours: Sequence[Contour], above: np.ndarray, length: float) -> tuple[list[tuple[Contour, ...]], int]:
     """Each closed contour, begun where its lead ends, between its leads in and out; and how many have no room for one.
 
-    Leads lie in the waste: outside of parts, inside of what is ``inner`` (n,), the holes. They are shorter where
-    ``length`` mm has no room.
+    ``above`` (n,) are the contours within which they lie. Leads lie in the waste: outside of parts, inside of holes.
+    They are shorter where ``length`` mm has no room.
     """
-    rings = [contour.flattened(FINE) for contour in contours]
-    lines = np.array([shapely.LinearRing(ring) for ring in rings])
-    tree = shapely.STRtree(lines)
+    waste = Waste(contours, above)
     made: list[tuple[Contour, ...]] = []
     without = 0
     for k, contour in enumerate(contours):
-        found = _with_lead(contour, bool(inner[k]), length, tree)
+        found = _with_lead(contour, k, length, waste)
         without += found is None
         made.append(found or (contour,))
     return made, without
 
 
-def _with_lead(contour: Contour, inner: bool, length: float, tree: shapely.STRtree) -> tuple[Contour, ...] | None:
+def _with_lead(contour: Contour, k: int, length: float, waste: Waste) -> tuple[Contour, ...] | None:
     spans = Spans.of([contour])
+    inner = waste.inner[k]
     order = np.argsort(-spans.length)[:TRIED]
     side = (1.0 if contour.area > 0 else -1.0) * (1.0 if inner else -1.0)  # where the waste is: left is above 0
     for share in SHORTER:
@@ -49,11 +79,11 @@ def _with_lead(contour: Contour, inner: bool, length: float, tree: shapely.STRtr
             which, half = np.array([number]), np.array([0.5])
             at, way = spans.evaluate(half, which)[0], spans.direction(half, which)[0]
             begin, end = (at + share * length * _leaning(way, side, back) for back in (True, False))
-            if _free(begin, at, spans, inner, tree):
+            if waste.has(begin, at, k):
                 begun = _begun_at(contour, spans, number)
                 leads = [Contour.polyline([begin, at], layer="LEAD", name=contour.name)]
                 out = [Contour.polyline([at, end], layer="LEAD", name=contour.name)]
-                return (*leads, begun, *(out if _free(end, at, spans, inner, tree) else ()))
+                return (*leads, begun, *(out if waste.has(end, at, k) else ()))
     return None
 
 
@@ -61,16 +91,6 @@ def _leaning(way: Array, side: float, back: bool) -> Array:
     """A unit direction (2,) from a contour into the waste, leaning back against the direction of the cut, or on."""
     across = side * np.array([-way[1], way[0]])
     return np.sin(LEAN) * across + (-1 if back else 1) * np.cos(LEAN) * way
-
-
-def _free(tip: Array, at: Array, spans: Spans, inner: bool, tree: shapely.STRtree) -> bool:
-    """Whether the way from the tip of a lead to a contour is in the waste, and comes near no cut before its end."""
-    away = tip - at
-    stop = at + away * min(1.0, 3 * CLEAR / float(np.linalg.norm(away)))
-    if (spans.contains(np.array([tip, stop])) != inner).any():
-        return False
-    line = shapely.LineString([tip, stop])
-    return not len(tree.query(line, predicate="dwithin", distance=CLEAR))
 
 
 def _begun_at(contour: Contour, spans: Spans, number: int) -> Contour:

@@ -26,15 +26,18 @@ def ordered(contours: Sequence[Contour]) -> list[Contour]:
     return [*first, *opened, *(closed[k] for k in order)]
 
 
-def cut_order(closed: Sequence[Contour], at: Array | None = None) -> list[int]:
-    """The places of closed contours in the order of the cuts; the beam begins at ``at`` (2,), else the origin."""
-    above = parents(closed)
+def cut_order(closed: Sequence[Contour], above: np.ndarray | None = None) -> list[int]:
+    """The places of closed contours in the order of the cuts, from the origin on.
+
+    ``above`` (n,) are the places of those they lie within, where that is known better than they tell it.
+    """
+    above = parents(closed) if above is None else above
     starts = np.array([contour.points[0] for contour in closed]).reshape(-1, 2)
     within: dict[int, list[int]] = {}
     for k, parent in enumerate(above.tolist()):
         within.setdefault(parent, []).append(k)
     found: list[int] = []
-    here = np.zeros(2) if at is None else np.asarray(at, float)
+    here = np.zeros(2)
 
     def run(parts: list[int]) -> None:
         nonlocal here

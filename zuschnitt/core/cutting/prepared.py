@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..errors import Refused
-from ..plane.containing import holes
+from ..plane.containing import depths, parents
 from ..plane.contour import Contour
 from ..plane.thinning import thinned
 from ..wording import Note, counted
+from .beam_reach import said_of_beam
 from .bridges import bridged
 from .kerf import compensated
 from .leads import led
@@ -44,27 +47,46 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
         was, now = light.segments
         said.append(Note(f"{was:,} lines and arcs became {now:,}, within {how.tolerance:g} mm."))
     opened, closed = [c for c in cut if not c.closed], [c for c in cut if c.closed]
+    above = parents(closed)  # as it was drawn: once moved, contours near to each other may cross
     if how.kerf > 0:
-        closed, small, crossing = compensated(closed, how.kerf)
-        if small:
-            said.append(f"{counted(small, 'contour')} too small for a kerf of {how.kerf:g} mm; they stay as drawn.")
-        if crossing:
-            said.append(f"{counted(crossing, 'contour')} crossing themselves; they stay as drawn, without kerf.")
-    order = cut_order(closed)
-    closed = [closed[k] for k in order]
-    inner = holes(closed)
-    leads, without = led(closed, inner, how.lead) if how.lead > 0 else ([(c,) for c in closed], 0)
+        moved = compensated(closed, depths(above) % 2 == 1, how.kerf)
+        if moved.small:
+            small = counted(len(moved.small), "contour")
+            said.append(f"{small} too small for a kerf of {how.kerf:g} mm; they stay as drawn.")
+        if moved.crossing:
+            crossing = counted(len(moved.crossing), "contour")
+            said.append(f"{crossing} crossing themselves; they stay as drawn, without kerf.")
+        said.extend(said_of_beam(closed, moved, how.kerf))
+        if opened:
+            its = "its line" if len(opened) == 1 else "their lines"
+            said.append(Note(f"{counted(len(opened), 'open contour')} cut on {its}, without kerf."))
+        first_of = np.searchsorted(moved.origin, np.arange(len(closed)))
+        above = np.where(above >= 0, first_of[above], -1)[moved.origin]
+        closed = list(moved.contours)
+    order = cut_order(closed, above)
+    closed, above = [closed[k] for k in order], _renumbered(above, order)
+    leads, without = led(closed, above, how.lead) if how.lead > 0 else ([(c,) for c in closed], 0)
     if without:
         said.append(f"{counted(without, 'contour')} with no room for a lead; they are pierced on their line.")
     made: list[Contour] = []
-    whole = 0
-    for contour, runs, hole in zip(closed, leads, inner, strict=True):
+    whole = held = 0
+    for contour, runs, hole in zip(closed, leads, depths(above) % 2 == 1, strict=True):
         if not hole and how.bridges:
             found = bridged(contour, how.bridges, how.bridge)
             whole += len(found) == 1
+            held += len(found) > 1
             made.extend(runs if len(found) == 1 else found)
         else:
             made.extend(runs)
     if whole:
         said.append(f"{counted(whole, 'part')} too short for {counted(how.bridges, 'bridge')}; cut whole.")
+    if held and how.lead > 0:
+        said.append(Note(f"{counted(held, 'part')} held by bridges, pierced on the line where each cut begins."))
     return [*first, *opened, *made], tuple(said)
+
+
+def _renumbered(above: np.ndarray, order: list[int]) -> np.ndarray:
+    """The contours round each (n,), in another order."""
+    place = np.argsort(order)
+    above = above[order]
+    return np.where(above >= 0, place[above], -1) if len(above) else above
