@@ -37,7 +37,7 @@ def said(tmp_path, application):
         windows.append(opened(tmp_path, job))
         window = next(windows[-1])
         state = window.card.cards[window.session.job.rows[0].id]._state
-        return state.text(), theme().broken in state.styleSheet()
+        return state.text(), state.palette().windowText().color().name() == theme().broken
 
     yield of
     for each in windows:

@@ -52,7 +52,7 @@ def seen(window, job: Job) -> list[np.ndarray]:
 
 
 def test_a_window_that_is_open_looks_as_if_it_had_been_opened_in_the_dark(application, tmp_path, desktop):
-    job = Job(name="Cone").added("turned_body").added("develop").added("circle_grid").added("cut_file")
+    job = Job(name="Cone").added("turned_body").added("develop").added("cut_file")
     job = job.added("bring_in").changed(job.rows[1].id, note="seam at the back")
     job = job.set(job.rows[1].id, "faces", "9")  # broken
     made = opened(tmp_path, None)
