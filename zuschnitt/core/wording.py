@@ -20,6 +20,10 @@ class Note(str):
     """Something said that is no fault: what was assumed, or how something was placed."""
 
 
+class Fault(str):
+    """Something said that is wrong with what was given, also by a kind of result of which all else is a note."""
+
+
 def counted(count: int, word: str) -> str:
     """ "1 cone", "3 planes"."""
     if count == 1:

@@ -10,7 +10,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
 from ..geometry.curves import Array
-from ..wording import counted
+from ..wording import Fault, counted
 from .crossing import crossing
 from .opening import edge_keys, grouped, half_edges, numbered_anew, pairs_across
 
@@ -89,8 +89,10 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
         return []
     at = ", ".join(f"{value:.1f}" for value in places[0])
     return [
-        f"At {counted(len(places), 'place')} triangles pass through each other, the first near {at}; "
-        "faces there are developed as if they did not, so mend the mesh where it was made."
+        Fault(
+            f"At {counted(len(places), 'place')} triangles pass through each other, the first near {at}; "
+            "faces there are developed as if they did not, so mend the mesh where it was made."
+        )
     ]
 
 

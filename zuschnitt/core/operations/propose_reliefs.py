@@ -8,7 +8,7 @@ from ..parameters import number, optional_source, origin, source
 from ..progress import Progress
 from ..results.reliefs import ReliefsResult
 from ..results.result import Figure, Outcome, outcome
-from ..wording import counted
+from ..wording import Fault, counted
 from .registry import operation
 
 if TYPE_CHECKING:
@@ -58,8 +58,10 @@ class ProposeReliefs:
                     f"It needs no relief to stay under {self.target:g} %; it stretches by {found.uncut:.2f} % at most."
                 ]
             return [
-                f"It stretches by {found.uncut:.2f} %, and no relief was found that brings it nearer to "
-                f"{self.target:g} %; draw some of your own, or develop fewer faces together."
+                Fault(
+                    f"It stretches by {found.uncut:.2f} %, and no relief was found that brings it nearer to "
+                    f"{self.target:g} %; draw some of your own, or develop fewer faces together."
+                )
             ]
         gains = ", ".join(f"{relief.gain:.2f} %" for relief in found.reliefs)
         said = [
@@ -69,5 +71,5 @@ class ProposeReliefs:
         if found.reached > self.target:
             fewer = len(found.reliefs) < round(self.most)
             advice = "draw further ones, as more were found to be of no use" if fewer else "allow more cuts"
-            said.append(f"That is not yet under {self.target:g} %; {advice}, or develop fewer faces together.")
+            said.append(Fault(f"That is not yet under {self.target:g} %; {advice}, or develop fewer faces together."))
         return said

@@ -11,7 +11,7 @@ from types import MappingProxyType
 from typing import Any, ClassVar
 
 from ..errors import Remedy
-from ..wording import Note
+from ..wording import Fault, Note
 
 NOTHING: Mapping[str, str] = MappingProxyType({})
 
@@ -40,8 +40,8 @@ class Result:
     ``writes`` says, by the endings of the files it can write, what is written; a file with an ending in ``first`` is
     rather written from this kind than from another. ``whole`` are the endings that are written where everything is.
     ``follows`` are the operations that often come next, with the words to offer them. ``played`` are the two ends
-    between which it is looked at, without a change of its row. What is said of a ``plain`` kind is a note, of another
-    one a warning, if it is not a Note itself.
+    between which it is looked at, without a change of its row. What is said of a ``plain`` kind is a note if it
+    is no Fault, of another one a warning if it is no Note.
     """
 
     value: Any
@@ -98,12 +98,15 @@ class Outcome:
     @property
     def warnings(self) -> tuple[str, ...]:
         """What is said that is more than a note."""
-        return () if self.results[0].plain else tuple(each for each in self.messages if not isinstance(each, Note))
+        return tuple(each for each in self.messages if not self._notes(each))
 
     @property
     def notes(self) -> tuple[str, ...]:
         """What else is said."""
-        return self.messages if self.results[0].plain else tuple(e for e in self.messages if isinstance(e, Note))
+        return tuple(each for each in self.messages if self._notes(each))
+
+    def _notes(self, message: str) -> bool:
+        return not isinstance(message, Fault) and (self.results[0].plain or isinstance(message, Note))
 
     def writer(self, ending: str) -> Result | None:
         """The result that writes a file with that ending."""

@@ -15,7 +15,7 @@ from ..carry.turns import turns
 from ..develop.blank import Blank
 from ..errors import CannotBeDone, Refused
 from ..plane.contour import Contour
-from ..wording import counted
+from ..wording import Fault, counted
 from .flat import prism, together, without
 
 TOUCH = 1e-6
@@ -43,9 +43,10 @@ def flat_figures(blank: Blank, drawing: Sequence[Contour]) -> tuple[list[FlatFig
     closed = [c for c in contours if c.closed and len(c.points) and np.ptp(c.points, axis=0).max() > 0]
     if not closed:
         raise Refused("The drawing has no closed outline, so nothing can be made of it; close its lines.")
-    messages = []
+    messages: list[str] = []
     if len(closed) < len(contours):
-        messages.append(f"{counted(len(contours) - len(closed), 'open line')} left out: only closed outlines count.")
+        lines = counted(len(contours) - len(closed), "open line")
+        messages.append(Fault(f"{lines} left out: only closed outlines count."))
     found, cut_off, beside = [], 0, 0
     sheet = sheet_under(blank, closed)
     for figure in figures(closed):
@@ -62,7 +63,7 @@ def flat_figures(blank: Blank, drawing: Sequence[Contour]) -> tuple[list[FlatFig
     if cut_off:
         messages.append(f"{counted(cut_off, 'outline')} reached beyond the blank and ends at its edge.")
     if beside:
-        messages.append(f"{counted(beside, 'outline')} left out, being beside the blank.")
+        messages.append(Fault(f"{counted(beside, 'outline')} left out, being beside the blank."))
     return found, tuple(messages)
 
 
