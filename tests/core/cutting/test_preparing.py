@@ -100,6 +100,11 @@ def test_leads_lie_in_the_waste_and_clear_of_other_cuts():
     assert said == ("1 contour with no room for a lead; they are pierced on their line.",)
 
 
+def test_a_hole_that_is_drawn_twice_has_its_leads_too():
+    made, said = prepared([PLATE, HOLE, HOLE], Preparing(kerf=0.2, lead=2))
+    assert not said and sum(c.layer == "LEAD" for c in made) == 6
+
+
 def test_cuts_nearer_than_the_beam_is_wide_are_said_and_no_lead_goes_into_the_part():
     """An island in a hole, with less than the kerf between: once moved, the two contours run into each other."""
     hole = Contour.polyline([[20, 20], [40, 20], [40, 40], [20, 40]], closed=True)

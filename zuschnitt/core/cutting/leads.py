@@ -29,7 +29,9 @@ class Waste:
     def __init__(self, contours: Sequence[Contour], above: np.ndarray) -> None:
         rings = [contour.flattened(FINE) for contour in contours]
         self._lines = shapely.STRtree([shapely.LinearRing(ring) for ring in rings])
-        self._areas = shapely.STRtree([shapely.make_valid(shapely.Polygon(ring)) for ring in rings])
+        areas = np.array([shapely.make_valid(shapely.Polygon(ring)) for ring in rings])
+        self._areas = shapely.STRtree(areas)
+        self._first = _first_alike(areas)
         self.inner = depths(above) % 2 == 1
         self._above = above
 
@@ -41,16 +43,24 @@ class Waste:
         away = tip - at
         stop = at + away * min(1.0, 3 * CLEAR / float(np.linalg.norm(away)))
         place, area = self._areas.query(shapely.points([tip, stop]), predicate="within")
+        area = self._first[area]
         if any(set(area[place == k].tolist()) != self._round(number) for k in (0, 1)):
             return False
         return not len(self._lines.query(shapely.LineString([tip, stop]), predicate="dwithin", distance=CLEAR))
 
     def _round(self, number: int) -> set[int]:
-        """The contours within which the waste of one lies."""
-        found = {number} if self.inner[number] else set()
+        """The contours within which the waste of one lies, of those drawn twice the first."""
+        found = [number] if self.inner[number] else []
         while (number := int(self._above[number])) >= 0:
-            found.add(number)
-        return found
+            found.append(number)
+        return set(self._first[found].tolist()) if found else set()
+
+
+def _first_alike(areas: np.ndarray) -> np.ndarray:
+    """For each area (n,) the place of the first that is the same: contours may be drawn twice."""
+    names = shapely.to_wkb(shapely.normalize(shapely.set_precision(areas, FINE)))
+    first: dict[bytes, int] = {}
+    return np.array([first.setdefault(name, k) for k, name in enumerate(names)], int)
 
 
 def led(contours: Sequence[Contour], above: np.ndarray, length: float) -> tuple[list[tuple[Contour, ...]], int]:
