@@ -6,11 +6,13 @@ import os
 import time
 from collections.abc import Iterator
 
+import numpy as np
 import pytest
 
 # a virtual screen without a window manager never makes a window active, so keys would go nowhere
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 
 from zuschnitt.demo.job import cyclone_and_lid
@@ -56,6 +58,14 @@ def settle(window: MainWindow) -> None:
     wait(lambda: window.session.idle, "the engine")
     for _ in range(5):
         QApplication.processEvents()
+
+
+def colours(widget) -> np.ndarray:
+    """What is seen of a widget, as colours (h, w, 3)."""
+    image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    bits = image.constBits()
+    bits.setsize(image.sizeInBytes())
+    return np.frombuffer(bits, np.uint8).reshape(image.height(), image.width(), 4)[..., :3].astype(int)
 
 
 def opened(tmp_path, job) -> Iterator[MainWindow]:

@@ -5,11 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from tests.window.conftest import opened, settle
+from tests.window.conftest import colours, opened, settle
 from zuschnitt.core.job.route import Job
 from zuschnitt.window.stages.stage import HEAD
 
@@ -27,11 +26,7 @@ def window(application, tmp_path):
 def picture(stage) -> np.ndarray:
     """What is seen of a stage below its head, as colours (h, w, 3)."""
     QApplication.processEvents()
-    image = stage.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
-    bits = image.constBits()
-    bits.setsize(image.sizeInBytes())
-    seen = np.frombuffer(bits, np.uint8).reshape(image.height(), -1, 4)[HEAD:, : image.width(), :3]
-    return seen.astype(int)
+    return colours(stage)[HEAD:]
 
 
 def differs(one: np.ndarray, other: np.ndarray) -> int:

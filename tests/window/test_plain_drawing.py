@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 
-from tests.window.conftest import opened, settle
+from tests.window.conftest import colours, opened, settle
 from zuschnitt.core.job.route import Asset, Job
 
 PLATE = (
@@ -26,9 +25,7 @@ def window(application, tmp_path):
 
 
 def picture(window) -> np.ndarray:
-    image = window.blank_stage.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
-    data = image.constBits().asarray(image.sizeInBytes())
-    return np.frombuffer(bytes(data), np.uint8).reshape(image.height(), image.width(), 4)[40:-30, :, :3].astype(int)
+    return colours(window.blank_stage)[40:-30]
 
 
 def test_it_is_seen_hidden_and_gone_with_its_selection(window):

@@ -7,13 +7,11 @@ from types import SimpleNamespace
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 
+from tests.window.conftest import colours, opened, settle
 from zuschnitt.core.job.route import Job
 from zuschnitt.window import theme
-
-from .conftest import opened, settle
 
 
 @pytest.fixture
@@ -34,10 +32,7 @@ def desktop(application, monkeypatch):
 def pixels(window) -> np.ndarray:
     for _ in range(3):
         QApplication.processEvents()
-    image = window.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
-    data = image.constBits()
-    data.setsize(image.sizeInBytes())
-    return np.frombuffer(data, np.uint8).reshape(image.height(), image.width(), 4)[..., :3].astype(int)
+    return colours(window)
 
 
 def seen(window, job: Job) -> list[np.ndarray]:

@@ -68,6 +68,11 @@ def distance(mm: float) -> str:
     return f"{mm:.3f} mm"
 
 
+def place(point) -> str:
+    """Where to look, to a tenth of a mm: "10.0, 4.2"."""
+    return ", ".join(f"{value:.1f}" for value in point)
+
+
 def coordinates(*points) -> str:
     """Points (3,) as they are written in a field: "10, 0, 2.5; 10, 4, 2.5", to a thousandth of a mm."""
     return "; ".join(", ".join(f"{value + 0.0:.3f}".rstrip("0").rstrip(".") for value in point) for point in points)

@@ -217,8 +217,9 @@ class Session(QObject):
                 return blank if "form" in blank.gives else self.job.origin(blank, ("form",)) or taken
         if taken is not None:
             return taken
-        below = next((r for r in self.job.rows if kind in r.gives and self.job.depends(r, row)), None)
-        return below or self._beside(row, kind) or self._in_chapter(row, kind)
+        below = self.job.below(row)
+        first = next((r for r in self.job.rows if kind in r.gives and r.id in below), None)
+        return first or self._beside(row, kind) or self._in_chapter(row, kind)
 
     def _taken(self, row: Row, kind: str) -> tuple[Row | None, int]:
         """The nearest row of that kind among all that ``row`` works on, and over how many rows."""
@@ -290,18 +291,9 @@ class Session(QObject):
             shown = [row for row in (self.selected_row, form, blank, wanted) if row is not None]
             found = {row.id for row in shown} | {taken.id for row in shown for taken in job.sources(row)}
             found |= {row.id for row in job.takers(form) if "curves" in row.gives} if form is not None else set()
-            self._seen = about, frozenset(found | self._below(blank))
+            found |= job.below(blank) if blank is not None else set()
+            self._seen = about, frozenset(found)
         return row_id in self._seen[1]
-
-    def _below(self, row: Row | None) -> set[str]:
-        """A row and all rows that work on it, directly or through others, by their ids."""
-        waiting, found = [row] if row is not None else [], set()
-        while waiting:
-            here = waiting.pop()
-            if here.id not in found:
-                found.add(here.id)
-                waiting.extend(self.job.takers(here))
-        return found
 
     def shown(self) -> Shown:
         """What the stages have to draw now."""

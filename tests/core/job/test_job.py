@@ -101,7 +101,7 @@ def test_sources_are_the_nearest_above_or_the_one_asked_for():
     asked = job.set(job.row(70).id, "form", job.row(10).id)
     assert asked.sources(asked.row(70)) == (asked.row(10),)
     assert [row.number for row in job.sources(job.row(50))] == [20, 30]
-    assert job.depends(job.row(50), job.row(10)) and not job.depends(job.row(50), job.row(60))
+    assert job.row(50).id in job.below(job.row(10)) and job.row(50).id not in job.below(job.row(60))
 
 
 def test_a_row_put_in_between_takes_nothing_away():

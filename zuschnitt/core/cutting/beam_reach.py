@@ -10,7 +10,7 @@ import shapely
 
 from ..geometry.curves import Array
 from ..plane.contour import Contour, flattened
-from ..wording import counted
+from ..wording import counted, place
 from .kerf import Compensated
 
 FINE = 0.002
@@ -32,55 +32,51 @@ class Places:
 
 def said_of_beam(drawn: Sequence[Contour], made: Compensated, kerf: float) -> list[str]:
     """What a beam of ``kerf`` mm does that nobody has drawn, in words."""
+    moved = np.nonzero(made.moved)[0]
+    if not len(moved):
+        return []
+    runs, origin = _rings([made.contours[k] for k in moved]), made.origin[moved]
     said = []
-    near = cut_into(drawn, made, kerf)
+    near = _cut_into(drawn, runs, origin, kerf)
     if near is not None:
         said.append(
             f"{counted(near.count, 'contour')} nearer to another than a kerf of {kerf:g} mm: the beam cuts up to "
-            f"{near.most:.2f} mm into what lies beside it, first near {_at(near.worst)}; set them further apart."
+            f"{near.most:.2f} mm into what lies beside it, first near {place(near.worst)}; set them further apart."
         )
-    left = not_reached(drawn, made, kerf)
+    left = _not_reached(drawn, runs, origin, kerf)
     if left is not None:
         said.append(
             f"{counted(left.count, 'contour')} with a slot or corner narrower than a kerf of {kerf:g} mm: up to "
-            f"{left.most:.2f} mm of it is not cut, first near {_at(left.worst)}."
+            f"{left.most:.2f} mm of it is not cut, first near {place(left.worst)}."
         )
     return said
 
 
-def cut_into(drawn: Sequence[Contour], made: Compensated, kerf: float) -> Places | None:
-    """Contours whose beam crosses another that was drawn."""
-    moved = np.nonzero(made.moved)[0]
-    if not len(moved) or len(drawn) < 2:
-        return None
-    runs = _rings([made.contours[k] for k in moved])
+def _cut_into(drawn: Sequence[Contour], runs: np.ndarray, origin: np.ndarray, kerf: float) -> Places | None:
+    """Contours whose beam crosses another that was drawn; ``runs`` (n,) are the beam's, of the contours ``origin``."""
     rings = _rings(drawn)
     i, j = shapely.STRtree(rings).query(runs, predicate="dwithin", distance=kerf / 2 - SPARED)
-    other = made.origin[moved[i]] != j
+    other = origin[i] != j
     i, j = i[other], j[other]
     if not len(i):
         return None
     depth = kerf / 2 - shapely.distance(runs[i], rings[j])
     k = int(np.argmax(depth))
     worst = shapely.get_coordinates(shapely.shortest_line(rings[j[k]], runs[i[k]]))[0]
-    return Places(len(np.unique(made.origin[moved[i]])), float(depth[k]), worst)
+    return Places(len(np.unique(origin[i])), float(depth[k]), worst)
 
 
-def not_reached(drawn: Sequence[Contour], made: Compensated, kerf: float) -> Places | None:
+def _not_reached(drawn: Sequence[Contour], runs: np.ndarray, origin: np.ndarray, kerf: float) -> Places | None:
     """Contours along which the beam leaves material, more than lies in any corner."""
     found: list[tuple[float, Array]] = []
-    whole = np.nonzero(made.moved)[0]
-    runs = _rings([made.contours[k] for k in whole])
-    mine = made.origin[whole]
     shapely.prepare(runs)
-    for place in np.unique(mine).tolist():
-        points = shapely.points(_dense(drawn[place], kerf))
-        own = runs[mine == place]
+    for k in np.unique(origin).tolist():
+        points = shapely.points(_dense(drawn[k], kerf))
+        own = runs[origin == k]
         far = ~np.any([shapely.dwithin(run, points, (0.5 + SHORT) * kerf) for run in own], axis=0)
         if far.any():
             away = np.min([shapely.distance(points[far], run) for run in own], axis=0) - kerf / 2
-            k = int(np.argmax(away))
-            found.append((float(away[k]), shapely.get_coordinates(points[far][k])[0]))
+            found.append((float(away.max()), shapely.get_coordinates(points[far][away.argmax()])[0]))
     if not found:
         return None
     most, worst = max(found, key=lambda each: each[0])
@@ -95,7 +91,3 @@ def _dense(contour: Contour, step: float) -> Array:
     """Points along a contour, on average no further apart than ``step``, and its corners."""
     ring = shapely.LinearRing(contour.flattened(SPARED))
     return shapely.get_coordinates(shapely.segmentize(ring, max(step, ring.length / 500)))
-
-
-def _at(point: Array) -> str:
-    return f"{point[0]:.1f}, {point[1]:.1f}"

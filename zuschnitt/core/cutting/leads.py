@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from ..geometry.curves import Array
-from ..plane.containing import depths
+from ..plane.containing import holes_among
 from ..plane.contour import Contour
 from ..plane.spans import Spans
 
@@ -32,7 +32,7 @@ class Waste:
         areas = np.array([shapely.make_valid(shapely.Polygon(ring)) for ring in rings])
         self._areas = shapely.STRtree(areas)
         self._first = _first_alike(areas)
-        self.inner = depths(above) % 2 == 1
+        self.inner = holes_among(above)
         self._above = above
 
     def has(self, tip: Array, at: Array, number: int) -> bool:

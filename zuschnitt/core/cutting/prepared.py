@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import Refused
-from ..plane.containing import depths, parents
+from ..plane.containing import holes_among, parents
 from ..plane.contour import Contour
 from ..plane.thinning import thinned
 from ..wording import Note, counted
@@ -49,7 +49,7 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
     opened, closed = [c for c in cut if not c.closed], [c for c in cut if c.closed]
     above = parents(closed)  # as it was drawn: once moved, contours near to each other may cross
     if how.kerf > 0:
-        moved = compensated(closed, depths(above) % 2 == 1, how.kerf)
+        moved = compensated(closed, holes_among(above), how.kerf)
         if moved.small:
             small = counted(len(moved.small), "contour")
             said.append(f"{small} too small for a kerf of {how.kerf:g} mm; they stay as drawn.")
@@ -70,7 +70,7 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
         said.append(f"{counted(without, 'contour')} with no room for a lead; they are pierced on their line.")
     made: list[Contour] = []
     whole = held = 0
-    for contour, runs, hole in zip(closed, leads, depths(above) % 2 == 1, strict=True):
+    for contour, runs, hole in zip(closed, leads, holes_among(above), strict=True):
         if not hole and how.bridges:
             found = bridged(contour, how.bridges, how.bridge)
             whole += len(found) == 1

@@ -251,9 +251,15 @@ class Job(Lazy):
         """The rows that take a result of ``row``, in order."""
         return self._taken_by.get(row.id, [])
 
-    def depends(self, row: Row, on: Row) -> bool:
-        """Whether ``row`` works on ``on``, directly or through others."""
-        return any(taken.id == on.id or self.depends(taken, on) for taken in self.sources(row))
+    def below(self, row: Row) -> set[str]:
+        """The rows that work on ``row``, directly or through others, by their ids."""
+        waiting, found = list(self.takers(row)), set()
+        while waiting:
+            here = waiting.pop()
+            if here.id not in found:
+                found.add(here.id)
+                waiting.extend(self.takers(here))
+        return found
 
     def material_of(self, row: Row, parameter: MaterialName) -> Material | None:
         """The material that a row names, else the job's; what came with the job goes before the table."""

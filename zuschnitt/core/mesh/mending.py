@@ -10,7 +10,7 @@ from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
 from ..geometry.curves import Array
-from ..wording import Fault, counted
+from ..wording import Fault, counted, place
 from .crossing import crossing
 from .opening import edge_keys, grouped, half_edges, numbered_anew, pairs_across
 
@@ -87,10 +87,9 @@ def _crossings_said(points: Array, triangles: np.ndarray) -> list[str]:
     places = places[body[:, 0] == body[:, 1]]
     if not len(places):
         return []
-    at = ", ".join(f"{value:.1f}" for value in places[0])
     return [
         Fault(
-            f"At {counted(len(places), 'place')} triangles pass through each other, the first near {at}; "
+            f"At {counted(len(places), 'place')} triangles pass through each other, the first near {place(places[0])}; "
             "faces there are developed as if they did not, so mend the mesh where it was made."
         )
     ]

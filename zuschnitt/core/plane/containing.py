@@ -32,7 +32,12 @@ def parents(contours: Sequence[Contour]) -> np.ndarray:
 
 def holes(contours: Sequence[Contour]) -> np.ndarray:
     """Which closed contours bound a hole: those with an odd number of others round them."""
-    return depths(parents(contours)) % 2 == 1
+    return holes_among(parents(contours))
+
+
+def holes_among(above: np.ndarray) -> np.ndarray:
+    """The same for what ``parents`` has found."""
+    return depths(above) % 2 == 1
 
 
 def depths(above: np.ndarray) -> np.ndarray:
