@@ -55,8 +55,8 @@ def laid(metric: Metric, factor: Pinned, cosine: Array, sine: Array) -> Array:
     """The map (n, 2) whose triangles are as nearly turned by these (t,) as they can be together."""
     size = np.maximum(np.hypot(cosine, sine), 1e-300)
     cosine, sine = cosine / size * metric.areas, sine / size * metric.areas
-    x, y = metric.gradient_x.T, metric.gradient_y.T
-    return factor.solve(np.stack([x @ cosine - y @ sine, x @ sine + y @ cosine], axis=1))
+    along_x, along_y = np.stack([cosine, sine], axis=1), np.stack([-sine, cosine], axis=1)
+    return factor.solve(metric.gradient_x.T @ along_x + metric.gradient_y.T @ along_y)
 
 
 def _transport(points: Array, triangles: np.ndarray) -> tuple[np.ndarray, np.ndarray, Array]:
