@@ -6,17 +6,14 @@ import hashlib
 import os
 import pickle
 import shutil
-import sys
 import tempfile
 from collections.abc import Iterator
 from contextlib import suppress
 from functools import cache
-from importlib.metadata import PackageNotFoundError
-from importlib.metadata import version as version_of
 from pathlib import Path
 from typing import Any
 
-from .. import __version__
+from .version import version
 
 LIMIT = 2 << 30
 """What is kept on disk may take so many bytes; what was used longest ago goes first."""
@@ -103,21 +100,6 @@ def cache_folder() -> Path:
     """Where programs keep what they can make again (XDG base directory specification)."""
     base = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
     return Path(base) / "zuschnitt" / "results"
-
-
-@cache
-def version() -> str:
-    """A name for what computes the results: this program's sources, and the libraries that its numbers rest on."""
-    root = Path(__file__).parents[1]
-    said = hashlib.blake2b(digest_size=8)
-    for file in sorted(root.rglob("*.py")):
-        about = file.stat()
-        said.update(f"{file.relative_to(root)} {about.st_size} {about.st_mtime_ns}\n".encode())
-    said.update(f"{__version__} {sys.version}".encode())
-    for library in ("numpy", "scipy", "shapely", "cadquery-ocp-novtk"):
-        with suppress(PackageNotFoundError):
-            said.update(f"{library} {version_of(library)}".encode())
-    return said.hexdigest()
 
 
 def _usable(folder: Path) -> Path:

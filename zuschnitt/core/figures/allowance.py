@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -24,7 +23,6 @@ from .registry import Figure, figure
     group="Draw",
     says="a strip beside edges of the outline; of no width the edges themselves",
 )
-@dataclass(frozen=True)
 class Allowance(Figure):
     edges: Any = stands_in(FigureNumbers(words="all edges", hint="which edges of the outline", noun="edge"))
     width: Any = number(5, "mm", "how far it reaches outward; below 0 inward")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,7 +12,6 @@ from .registry import Placed, figure
 
 
 @figure("arc", title="Arc about a centre", group="Draw", says="by its radius and where it begins and ends")
-@dataclass(frozen=True)
 class Arc(Placed):
     radius: Any = number(20, "mm", "its radius", above=0)
     begin: Any = number(0, "°", "the direction in which it begins")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -19,7 +18,6 @@ from .registry import Figure, figure
 @figure(
     "arc_on", title="Arc that goes on", group="Draw", says="from the end of another figure in its direction, to a point"
 )
-@dataclass(frozen=True)
 class ArcOn(Figure):
     of: Any = figure_numbers("the open figure it goes on from")
     x: Any = number(20, "mm", "where it ends, along x")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -14,7 +13,6 @@ from .registry import Placed, figure
 
 
 @figure("arc_through", title="Arc through three points", group="Draw", says="its begin, one point of it, its end")
-@dataclass(frozen=True)
 class ArcThrough(Placed):
     points: Any = plane_points("0, 0; 20, 10; 40, 0", "its begin, one point of it, its end")
 

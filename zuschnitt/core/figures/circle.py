@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..parameters.number import number
@@ -11,7 +10,6 @@ from .registry import Placed, figure
 
 
 @figure("circle", title="Circle", group="Draw", says="by its diameter")
-@dataclass(frozen=True)
 class Circle(Placed):
     diameter: Any = number(10, "mm", "its diameter", above=0)
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..errors import Refused
@@ -16,7 +15,6 @@ WAYS = {"joined": "joined with", "less": "less", "common": "as far as it lies in
 
 
 @figure("combine", title="Joined or taken away", group="Make of others", says="areas of closed figures put together")
-@dataclass(frozen=True)
 class Combine(Figure):
     of: Any = figure_numbers("the closed figures that it begins with")
     way: Any = choice("joined", WAYS, "how they are put together")

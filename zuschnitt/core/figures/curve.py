@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,7 +15,6 @@ from .registry import Placed, figure
 
 
 @figure("curve", title="Smooth curve", group="Draw", says="through points, open or closed")
-@dataclass(frozen=True)
 class Curve(Placed):
     points: Any = plane_points("0, 0; 20, 8; 40, 0", "its points")
     ends: Any = choice("open", ENDS, "whether it comes back to its first point")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
@@ -13,7 +12,6 @@ from .registry import Placed, figure
 
 
 @figure("ellipse", title="Ellipse", group="Draw", says="by its length and width")
-@dataclass(frozen=True)
 class Ellipse(Placed):
     length: Any = number(30, "mm", "its length", above=0)
     width: Any = number(18, "mm", "its width", above=0)

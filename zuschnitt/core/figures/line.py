@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -20,7 +19,6 @@ ENDS = {"open": "an open", "closed": "a closed"}
 @figure(
     "line", title="Line or run of lines", group="Draw", says="through points, open or closed, corners rounded if wanted"
 )
-@dataclass(frozen=True)
 class Line(Placed):
     points: Any = plane_points("0, 0; 40, 0", "its points")
     ends: Any = choice("open", ENDS, "whether it comes back to its first point")

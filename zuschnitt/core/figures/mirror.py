@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,7 +15,6 @@ from .registry import Figure, figure
 
 
 @figure("mirror", title="Mirrored over a line", group="Repeat", says="through the middle, an edge, a bend line")
-@dataclass(frozen=True)
 class Mirror(Figure):
     of: Any = figure_numbers("the figures that are mirrored")
     place: Any = place("middle", "what the line goes through")

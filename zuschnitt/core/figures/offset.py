@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -17,7 +16,6 @@ CORNERS = {"round": "round corners", "sharp": "sharp corners"}
 
 
 @figure("offset", title="Moved outward or inward", group="Make of others", says="at a distance from closed figures")
-@dataclass(frozen=True)
 class Offset(Figure):
     of: Any = figure_numbers("the closed figures")
     distance: Any = number(5, "mm", "how far outward; below 0 inward")

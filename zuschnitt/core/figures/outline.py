@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..errors import Refused
@@ -18,7 +17,6 @@ from .registry import Figure, figure
     group="Draw",
     says="to be moved outward, notched, rounded; it is cut instead of the blank's own",
 )
-@dataclass(frozen=True)
 class Outline(Figure):
     piece: Any = number(0, "", "which contour of the outline; 0 takes all", low=0)
     outward: Any = number(0, "mm", "moved outward by an allowance; below 0 inward")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
@@ -16,7 +15,6 @@ MOST = 360
 
 
 @figure("polygon", title="Regular polygon", group="Draw", says="by its number of sides and its width over flats")
-@dataclass(frozen=True)
 class Polygon(Placed):
     sides: Any = number(6, "", "how many sides it has", low=3, high=MOST)
     across: Any = number(20, "mm", "the diameter of the circle inside it", above=0)

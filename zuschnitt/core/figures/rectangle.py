@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..parameters.number import number
@@ -11,7 +10,6 @@ from .registry import Placed, figure
 
 
 @figure("rectangle", title="Rectangle", group="Draw", says="by its width and height, corners rounded if wanted")
-@dataclass(frozen=True)
 class Rectangle(Placed):
     width: Any = number(30, "mm", "its width", above=0)
     height: Any = number(20, "mm", "its height", above=0)

@@ -1,17 +1,18 @@
 """What a figure of a drawing is: its values, its sentence, and what it draws.
 
-A figure is a frozen dataclass in a file of its own, registered by ``@figure``, as operations are. When it draws, its
-fields hold plain values.
+A figure is a frozen dataclass in a file of its own, which has its key as its name, registered by ``@figure``, as
+operations are. When it draws, its fields hold plain values.
 """
 
 from __future__ import annotations
 
 import importlib
+import importlib.util
 import pkgutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import cache
-from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
+from typing import TYPE_CHECKING, Any, ClassVar, TypeVar, dataclass_transform
 
 from ..errors import Refused
 from ..parameters.choice import choice
@@ -117,12 +118,14 @@ class FigureEntry:
 _entries: dict[str, FigureEntry] = {}
 
 
+@dataclass_transform(frozen_default=True)
 def figure(key: str, *, title: str, group: str, says: str) -> Callable[[T], T]:
     """Registers a kind of figure; ``says`` is a line about it."""
 
     def register(cls: T) -> T:
         if key in _entries or group not in GROUPS:
             raise ValueError(f"two figures are called {key}, or its group is unknown")
+        dataclass(frozen=True, eq=False, repr=False)(cls)  # nobody compares two: the program starts sooner
         parameters = tuple(replace(f.metadata["parameter"], name=f.name) for f in fields(cls))
         _entries[key] = FigureEntry(key, title, group, says, cls, parameters)
         return cls
@@ -141,7 +144,10 @@ def figure_entries() -> Mapping[str, FigureEntry]:
 
 def figure_entry(key: str) -> FigureEntry:
     """Raises Refused where there is no such figure."""
-    found = figure_entries().get(key)
+    name = f"{__package__}.{key}"
+    if key not in _entries and key.isidentifier() and importlib.util.find_spec(name) is not None:
+        importlib.import_module(name)
+    found = _entries.get(key)
     if found is None:
         raise Refused(f"There is no figure '{key}'; draw one of {', '.join(figure_entries())}.")
     return found

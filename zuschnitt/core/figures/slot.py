@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
@@ -14,7 +13,6 @@ from .registry import Placed, figure
 
 
 @figure("slot", title="Slot", group="Draw", says="by its length over all and its width")
-@dataclass(frozen=True)
 class Slot(Placed):
     length: Any = number(40, "mm", "its length over all", above=0)
     width: Any = number(12, "mm", "its width", above=0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -17,7 +17,6 @@ from .registry import Figure, figure
 
 
 @figure("stretch", title="Stretched", group="Make of others", says="in one direction, or in both")
-@dataclass(frozen=True)
 class Stretch(Figure):
     of: Any = figure_numbers("the figures that are stretched")
     along: Any = number(2, "", "how many times as wide", above=0)

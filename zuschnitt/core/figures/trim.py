@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
@@ -17,7 +16,6 @@ from .registry import Figure, figure
 
 
 @figure("trim", title="Trimmed where others cross", group="Make of others", says="without the part nearest to a point")
-@dataclass(frozen=True)
 class Trim(Figure):
     of: Any = figure_numbers("the figure that is trimmed")
     by: Any = figure_numbers("the figures that cross it")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -10,10 +10,12 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from ..stages.stage import FOOT, HEAD
 from ..theme import font, theme
-from .at_the_press import AtThePress, Moment
 from .bends import paint_number
 from .layer import BlankLayer, BlankScene, Box
 from .paths import polygon
+
+if TYPE_CHECKING:
+    from .at_the_press import AtThePress, Moment
 
 LINE = 18
 LEFT = 16.0
@@ -49,6 +51,8 @@ class BrakePlanLayer(BlankLayer):
         made = scene.given("brake_plan")
         if made is None:
             return
+        from .at_the_press import AtThePress, Moment
+
         share = scene.session.together
         self._steps(painter, scene, made, None if share >= 1 else Moment.of(made.value, share))
         if share < 1:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
@@ -17,7 +16,6 @@ SHARE = {"left": 0.0, "centre": 0.5, "right": 1.0}
 
 
 @figure("text", title="Text", group="Draw", says="outlines of letters, by the height of a capital")
-@dataclass(frozen=True)
 class Lettering(Placed):
     kind: Any = choice("mark", LAYERS, "what becomes of it")
     text: Any = words("Amselhof", "no text", "the words")

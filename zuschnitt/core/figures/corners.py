@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..parameters.choice import choice
@@ -17,7 +16,6 @@ WAYS = {"round": "Round", "chamfer": "Cut off"}
 
 
 @figure("corners", title="Round or cut off corners", group="Make of others", says="of figures, all or some")
-@dataclass(frozen=True)
 class Corners(Figure):
     of: Any = figure_numbers("the figures whose corners are changed")
     way: Any = choice("round", WAYS, "whether corners are rounded or cut off")
