@@ -33,11 +33,7 @@ def local(jacobians: Array, keep: Keep) -> tuple[Array, Array]:
     """What each of the maps (t, 2, 2) would rather be (t, 2, 2), and its energy for each mm² (t,)."""
     cosine = jacobians[:, 0, 0] + jacobians[:, 1, 1]
     sine = jacobians[:, 1, 0] - jacobians[:, 0, 1]
-    size = np.maximum(np.hypot(cosine, sine), 1e-300)
-    cosine, sine = cosine / size, sine / size
-    rotation = np.empty_like(jacobians)
-    rotation[:, 0, 0] = rotation[:, 1, 1] = cosine
-    rotation[:, 0, 1], rotation[:, 1, 0] = -sine, sine
+    rotation = turns(cosine, sine)
     if keep == LENGTHS:
         return rotation, ((jacobians - rotation) ** 2).sum(axis=(1, 2))
     stretch = np.einsum("tji,tjk->tik", rotation, jacobians)  # symmetric
@@ -49,6 +45,16 @@ def local(jacobians: Array, keep: Keep) -> tuple[Array, Array]:
     target = (half / spread)[:, None, None] * (stretch - mean[:, None, None] * np.eye(2))
     target = target + middle[:, None, None] * np.eye(2)
     return rotation @ target, energy
+
+
+def turns(cosine: Array, sine: Array) -> Array:
+    """The rotations (t, 2, 2) by angles with these (t,), times some size."""
+    size = np.maximum(np.hypot(cosine, sine), 1e-300)
+    rotation = np.empty((len(size), 2, 2))
+    rotation[:, 0, 0] = rotation[:, 1, 1] = cosine / size
+    rotation[:, 1, 0] = sine / size
+    rotation[:, 0, 1] = -rotation[:, 1, 0]
+    return rotation
 
 
 def _wanted(values: Array, keep: Keep) -> tuple[Array, Array]:

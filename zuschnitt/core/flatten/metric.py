@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy import sparse
@@ -13,16 +14,14 @@ from ..geometry.curves import Array
 
 @dataclass(frozen=True)
 class Metric:
-    """The triangles (t, 3) each laid flat by itself: areas (t,) and the gradient operators.
+    """The triangles (t, 3) each laid flat by itself: areas (t,) and the operator of gradients.
 
-    ``gradient_x`` and ``gradient_y`` (t, n) give the derivatives of a function of the points in each
-    triangle's own x and y.
+    ``gradient`` (2 t, n) gives the derivatives of a function of the points in each triangle's own x and y, in turn.
     """
 
     triangles: np.ndarray
     areas: Array
-    gradient_x: sparse.csr_matrix
-    gradient_y: sparse.csr_matrix
+    gradient: sparse.csr_matrix
 
     @staticmethod
     def of(points_form: Array, triangles: np.ndarray) -> Metric:
@@ -34,32 +33,38 @@ class Metric:
         if not (along * y > 0).all():
             raise CannotBeDone("The triangles of the faces include some without area; choose another triangle size.")
         # gradients of the three hat functions in the triangle (0, 0), (along, 0), (x, y)
-        slope_x = np.stack([-1 / along, 1 / along, 0 * along], axis=1)
-        slope_y = np.stack([(x / along - 1) / y, -x / along / y, 1 / y], axis=1)
-        rows = np.repeat(np.arange(len(triangles)), 3)
-        shape = (len(triangles), len(points_form))
-        columns = triangles.ravel()
-        return Metric(
-            triangles,
-            along * y / 2,
-            sparse.csr_matrix((slope_x.ravel(), (rows, columns)), shape),
-            sparse.csr_matrix((slope_y.ravel(), (rows, columns)), shape),
-        )
+        slopes = np.empty((len(triangles), 2, 3))
+        slopes[:, 0] = np.stack([-1 / along, 1 / along, 0 * along], axis=1)
+        slopes[:, 1] = np.stack([(x / along - 1) / y, -x / along / y, 1 / y], axis=1)
+        columns = np.repeat(triangles.astype(np.int32), 2, axis=0)
+        ends = np.arange(0, columns.size + 1, 3, dtype=np.int32)
+        shape = (2 * len(triangles), len(points_form))
+        return Metric(triangles, along * y / 2, sparse.csr_matrix((slopes.ravel(), columns.ravel(), ends), shape))
+
+    @cached_property
+    def divergence(self) -> sparse.csc_matrix:
+        """The operator (n, 2 t) that gathers at the points what lies on the triangles, by their areas."""
+        weighted = self.gradient.data * np.repeat(self.areas, 6)
+        return sparse.csr_matrix((weighted, self.gradient.indices, self.gradient.indptr), self.gradient.shape).T
 
     def jacobians(self, points_blank: Array) -> Array:
         """The linear maps (t, 2, 2) from each flat triangle to the blank."""
-        return np.stack([self.gradient_x @ points_blank, self.gradient_y @ points_blank], axis=2)
+        return (self.gradient @ points_blank).reshape(-1, 2, 2).transpose(0, 2, 1)
+
+    def gathered(self, maps: Array) -> Array:
+        """At each point (n, 2) what maps (t, 2, 2) of the triangles come to: for its own jacobians, the stiffness
+        of the membrane times the points."""
+        return self.divergence @ maps.transpose(0, 2, 1).reshape(-1, 2)
 
     def laplacian(self) -> sparse.csc_matrix:
         """The stiffness (n, n) of a membrane, with an entry for every edge.
 
         Those that are zero, as across right angles, count for the order in which points are best eliminated.
         """
-        x, y = (gradient.data.reshape(-1, 3) for gradient in (self.gradient_x, self.gradient_y))
-        entries = self.areas[:, None, None] * (x[:, :, None] * x[:, None, :] + y[:, :, None] * y[:, None, :])
-        corners = self.gradient_x.indices.reshape(-1, 3)  # in their order there
-        rows, columns = np.repeat(corners, 3, axis=1), np.tile(corners, (1, 3))
-        n = self.gradient_x.shape[1]
+        slopes = self.gradient.data.reshape(-1, 2, 3)
+        entries = self.areas[:, None, None] * np.einsum("tai,taj->tij", slopes, slopes)
+        rows, columns = np.repeat(self.triangles, 3, axis=1), np.tile(self.triangles, (1, 3))
+        n = self.gradient.shape[1]
         return sparse.coo_matrix((entries.ravel(), (rows.ravel(), columns.ravel())), shape=(n, n)).tocsc()
 
     def energy(self, points_blank: Array) -> float:

@@ -33,10 +33,12 @@ STUCK_AFTER, STUCK, MUCH = 12, 0.1, 0.01
 
 @dataclass(frozen=True)
 class Polished:
-    """``points`` (n, 2), their ``energy``, and ``promised``, what one more step would gain of it, as a part."""
+    """``points`` (n, 2), their ``energy``, the step ``onward`` (n, 2) from there, if it is known, and ``promised``,
+    what one more step would gain of the energy, as a part."""
 
     points: Array
     energy: float
+    onward: Array | None
     promised: float
     steps: int
 
@@ -52,10 +54,12 @@ def polished(
     most_steps: int,
     stepped: Callable[[Array, Array], Array],
     progress: Progress = SILENT,
+    begun: Polished | None = None,
 ) -> Polished:
     """Newton steps from ``points`` (n, 2), at most so many. ``stepped`` shortens a step that would flip triangles.
 
-    ``order`` (n,) is how the points are best eliminated; the last of them is held.
+    ``order`` (n,) is how the points are best eliminated; the last of them is held. What was ``begun`` goes on where
+    it ended, if that is at these points.
     """
     free = np.stack([2 * order[:-1], 2 * order[:-1] + 1], axis=1).ravel()
     nothing = NOTHING * float(metric.areas.sum())
@@ -64,13 +68,16 @@ def polished(
     promised = np.inf
     energies = [energy]
     for steps in range(most_steps + 1):
-        slope, stiffness = _derivatives(points, metric, gradients)
-        step = np.zeros(2 * len(points))
-        step[free] = -solved_in_order(stiffness, free, slope[free])
-        direction = step.reshape(-1, 2)
-        promised = float(-(slope @ step) / 2) / max(energy, nothing)
-        if promised <= ARRIVED or energy <= nothing or steps == most_steps:
-            return Polished(points, energy, 0.0 if energy <= nothing else promised, steps)
+        if begun is not None and begun.onward is not None and points is begun.points:
+            direction, promised = begun.onward, begun.promised
+        else:
+            slope, stiffness = _derivatives(points, metric, gradients)
+            step = np.zeros(2 * len(points))
+            step[free] = -solved_in_order(stiffness, free, slope[free])
+            direction = step.reshape(-1, 2)
+            promised = 0.0 if energy <= nothing else float(-(slope @ step) / 2) / energy
+        if promised <= ARRIVED or steps == most_steps:
+            return Polished(points, energy, direction, promised, steps)
         progress.step(min(0.95, 0.7 + 0.02 * steps), "relaxing")
         for _ in range(MOST_SHORTER):
             moved = stepped(points, direction)
@@ -79,27 +86,23 @@ def polished(
                 break
             direction = direction / 2
         else:
-            return Polished(points, energy, promised, steps)
+            return Polished(points, energy, None, promised, steps)
         points, energy = moved, lower
         energies.append(energy)
         earlier = energies[-1 - STUCK_AFTER] if len(energies) > STUCK_AFTER else np.inf
         if promised > MUCH and earlier - energy < STUCK * promised * energy:
-            return Polished(points, energy, promised, steps + 1)
+            return Polished(points, energy, None, promised, steps + 1)
     raise AssertionError("the loop returns")
 
 
 def _interleaved(metric: Metric) -> sparse.csr_matrix:
     """The operator (4 t, 2 n) from coordinates, x and y of each point in turn, to the entries of the maps."""
-    t, n = metric.gradient_x.shape
-    rows, columns, values = [], [], []
-    for along, gradient in enumerate((metric.gradient_x, metric.gradient_y)):
-        entries = gradient.tocoo()
-        for coordinate in (0, 1):
-            rows.append(4 * entries.row + 2 * coordinate + along)
-            columns.append(2 * entries.col + coordinate)
-            values.append(entries.data)
-    shape = (4 * t, 2 * n)
-    return sparse.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape)
+    entries = metric.gradient.tocoo()
+    triangle, along = np.divmod(entries.row, 2)
+    rows = np.concatenate([4 * triangle + 2 * coordinate + along for coordinate in (0, 1)])
+    columns = np.concatenate([2 * entries.col + coordinate for coordinate in (0, 1)])
+    shape = (2 * metric.gradient.shape[0], 2 * metric.gradient.shape[1])
+    return sparse.csr_matrix((np.tile(entries.data, 2), (rows, columns)), shape)
 
 
 def _derivatives(points: Array, metric: Metric, gradients: sparse.csr_matrix) -> tuple[Array, sparse.csc_matrix]:

@@ -84,14 +84,12 @@ def relax(
         start = embedded(points_form, triangles, metric, laplacian, factor, _roughly)
     if keep.what == "angles" and held is None:
         return _conformal(metric, laplacian, factor.order, start, progress)
-    areas = metric.areas[:, None]
-    back_x, back_y = metric.gradient_x.T, metric.gradient_y.T
 
     def local_global(points: Array) -> tuple[Array, float]:
         jacobians = metric.jacobians(points)
         wanted, density = local(jacobians, keep)
         energy = float((metric.areas * density).sum())
-        right = back_x @ (areas * wanted[:, :, 0]) + back_y @ (areas * wanted[:, :, 1])
+        right = metric.gathered(wanted)
         if held is not None and springs is not None:
             spans = held.targets(points)
             right = right + springs @ spans
@@ -146,7 +144,7 @@ def _polished(
     if metric.energy(points) > HOPELESS * metric.areas.sum():  # however long it is polished, nobody can make it
         return Relaxed(points, metric.energy(points), steps, False)
     if not found.arrived:
-        found = polished(points, metric, factor.order, NEWTON_STEPS, stepped, progress)
+        found = polished(points, metric, factor.order, NEWTON_STEPS, stepped, progress, found)
     return Relaxed(found.points, found.energy, steps + found.steps, found.promised <= NEARLY)
 
 

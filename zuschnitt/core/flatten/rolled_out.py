@@ -15,6 +15,7 @@ from scipy.sparse.csgraph import breadth_first_order
 from ..geometry.curves import Array
 from ..mesh.opening import half_edges, pairs_across
 from ..mesh.triangles import signed_double_areas
+from .keeping import turns
 from .metric import Metric
 from .pinned import Pinned
 
@@ -53,10 +54,7 @@ def mended(points: Array, metric: Metric, factor: Pinned, most: int) -> Array | 
 
 def laid(metric: Metric, factor: Pinned, cosine: Array, sine: Array) -> Array:
     """The map (n, 2) whose triangles are as nearly turned by these (t,) as they can be together."""
-    size = np.maximum(np.hypot(cosine, sine), 1e-300)
-    cosine, sine = cosine / size * metric.areas, sine / size * metric.areas
-    along_x, along_y = np.stack([cosine, sine], axis=1), np.stack([-sine, cosine], axis=1)
-    return factor.solve(metric.gradient_x.T @ along_x + metric.gradient_y.T @ along_y)
+    return factor.solve(metric.gathered(turns(cosine, sine)))
 
 
 def _transport(points: Array, triangles: np.ndarray) -> tuple[np.ndarray, np.ndarray, Array]:
