@@ -219,17 +219,18 @@ def _finalists(trial: _Trial, most: int, target: float, progress: Progress) -> l
             depths = tuple(min(depth, longest) for depth in depths if longest > SHALLOWEST)
         tried: list[tuple[float, list[_Cut]]] = []
         for depth in depths:
-            if tried and trial.worst(tried[-1][1]) > HOPELESS * target:
-                break
             if cuts := trial.cuts(starts, goals, depth):
                 tried.append((depth, cuts))
-        if tried and len(starts) == 1:
+                if not target < trial.worst(cuts) <= HOPELESS * target:  # they suffice, or never will
+                    break
+        if not tried:
+            continue
+        if len(starts) == 1:
             single.append(trial.worst(tried[0][1]))
         furthest = min([furthest, *(cuts for _, cuts in tried)], key=trial.worst)
-        fit = [(depth, cuts) for depth, cuts in tried if trial.worst(cuts) <= target]
-        if not fit:
+        high, cuts = tried[-1]
+        if trial.worst(cuts) > target:
             continue
-        high, cuts = min(fit, key=lambda pair: pair[0])
         low = SHALLOWEST
         for _ in range(BISECTIONS):
             depth = (low + high) / 2
