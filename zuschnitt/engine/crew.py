@@ -209,17 +209,22 @@ class Crew:
         self._ready = False
         ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         self._control: socket.socket = ours
-        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
-        root = str(Path(__file__).parents[2])
-        environment["PYTHONPATH"] = os.pathsep.join(filter(None, [root, os.environ.get("PYTHONPATH")]))
-        self._template = subprocess.Popen(
-            [sys.executable, "-m", "zuschnitt.engine.template", str(theirs.fileno()), str(self._store.folder)],
-            pass_fds=[theirs.fileno()],
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            env=environment,
-        )
+        self._template = begin_template(theirs.fileno(), self._store.folder)
         theirs.close()
+
+
+def begin_template(control: int, folder: Path) -> subprocess.Popen:
+    """Starts the process that others are forked from, with a socket's descriptor and the folder that the store is in."""
+    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
+    root = str(Path(__file__).parents[2])
+    environment["PYTHONPATH"] = os.pathsep.join(filter(None, [root, os.environ.get("PYTHONPATH")]))
+    return subprocess.Popen(
+        [sys.executable, "-m", "zuschnitt.engine.template", str(control), str(folder)],
+        pass_fds=[control],
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.DEVNULL,
+        env=environment,
+    )
 
 
 def _signal(pid: int, number: int) -> None:

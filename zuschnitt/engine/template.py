@@ -37,7 +37,12 @@ QUIET = 0.2
 
 
 def main() -> None:
-    """Arguments: the descriptor of a socket, and the folder that the store is in.
+    """Arguments: the descriptor of a socket, and the folder that the store is in."""
+    serve(int(sys.argv[1]), Path(sys.argv[2]))
+
+
+def serve(control: int, folder: Path) -> None:
+    """Forks workers as it is asked to through the socket with the descriptor ``control``, until that is closed.
 
     A message that carries a descriptor asks for a worker, whose connection it is; one without asks for a sign of life.
     What goes back is {"forked": pid} or {"here": pid} in turn, {"ended": pid, "code": code} when a worker ends, as
@@ -45,8 +50,7 @@ def main() -> None:
     """
     os.nice(4)  # the window's own drawing goes first
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    ours = socket.socket(fileno=int(sys.argv[1]))
-    folder = Path(sys.argv[2])
+    ours = socket.socket(fileno=control)
     store = Store(folder.parent, name=folder.name)
     wake, woken = os.pipe()
     for end in (wake, woken):
