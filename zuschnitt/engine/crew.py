@@ -214,7 +214,7 @@ class Crew:
 
 
 def begin_template(control: int, folder: Path) -> subprocess.Popen:
-    """Starts the process that others are forked from, with a socket's descriptor and the folder that the store is in."""
+    """The process that others are forked from, with a socket's descriptor and the folder that the store is in."""
     environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
     root = str(Path(__file__).parents[2])
     environment["PYTHONPATH"] = os.pathsep.join(filter(None, [root, os.environ.get("PYTHONPATH")]))
