@@ -9,6 +9,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 import pytest
 
 from . import parts
+from .nursery import Nursery
 
 LONGEST = "test_headless_demo"
 
@@ -45,6 +46,13 @@ def form(step):
         return known[name]
 
     return made
+
+
+@pytest.fixture(scope="session")
+def nursery():
+    made = Nursery()
+    yield made
+    made.close()
 
 
 @pytest.fixture(autouse=True)

@@ -15,6 +15,7 @@ import pytest
 from zuschnitt.core.job.route import Asset, Job
 from zuschnitt.core.job.task import tasks
 from zuschnitt.demo.job import cyclone_and_lid
+from zuschnitt.engine import crew
 from zuschnitt.engine.engine import Engine
 from zuschnitt.engine.events import Finished, RowGlimpsed, RowRuns, RowShows, RowStands
 from zuschnitt.engine.store import Store
@@ -53,7 +54,17 @@ class Listener:
 
 
 @pytest.fixture
-def listener():
+def listener(nursery, monkeypatch):
+    """With an engine whose imports are done already."""
+    monkeypatch.setattr(crew, "begin_template", nursery.begin_template)
+    made = Listener()
+    yield made
+    made.engine.close()
+
+
+@pytest.fixture
+def fresh():
+    """With an engine that begins as it does for a user."""
     made = Listener()
     yield made
     made.engine.close()
@@ -64,12 +75,12 @@ def slow_job(size: str = "0.8") -> Job:
     return cyclone_and_lid().set("d70", "triangles", size)
 
 
-def test_every_row_gets_its_result_and_progress_is_told(listener):
+def test_every_row_gets_its_result_and_progress_is_told(fresh):
     job = cyclone_and_lid()
-    states = listener.finish(job)
+    states = fresh.finish(job)
     assert {state.status for state in states.values()} == {"done"}
     assert states[20].outcome.value.figures.area_change == pytest.approx(0, abs=1e-9)
-    fractions = [e.fraction for e in listener.events if isinstance(e, RowRuns) and e.row_id == "d70"]
+    fractions = [e.fraction for e in fresh.events if isinstance(e, RowRuns) and e.row_id == "d70"]
     assert len(fractions) > 2 and max(fractions) > 0.5
 
 
@@ -81,18 +92,18 @@ def test_results_that_did_not_change_are_the_same_objects(listener):
     assert after[30].outcome is not before[30].outcome
 
 
-def test_a_killed_engine_breaks_the_row_and_the_next_run_works(listener):
+def test_a_killed_engine_breaks_the_row_and_the_next_run_works(fresh):
     job = slow_job()
-    generation = listener.engine.evaluate(job)
-    listener.until(lambda: listener.running("d70"), "the lid to be developed")
-    first = listener.engine.process_of("d70")
+    generation = fresh.engine.evaluate(job)
+    fresh.until(lambda: fresh.running("d70"), "the lid to be developed")
+    first = fresh.engine.process_of("d70")
     os.kill(first, signal.SIGKILL)
-    states = listener.states(job, generation)
+    states = fresh.states(job, generation)
     assert states[70].status == "broken" and "SIGKILL" in states[70].reason
     assert states[80].status == "waiting"
     assert states[20].status == "done" and states[20].outcome is not None
-    listener.events.clear()
-    states = listener.finish(job.set("d70", "triangles", "6"))
+    fresh.events.clear()
+    states = fresh.finish(job.set("d70", "triangles", "6"))
     assert {state.status for state in states.values()} == {"done"}
 
 
@@ -120,18 +131,18 @@ def test_cancel_stops_soon_and_keeps_what_is_done(listener):
     assert listener.finish(cyclone_and_lid())[70].status == "done"
 
 
-def test_cancel_is_enforced_on_a_process_that_does_not_listen(listener):
+def test_cancel_is_enforced_on_a_process_that_does_not_listen(fresh):
     """A process that is held still cannot hear; it is ended, and a new one takes its place."""
     job = slow_job()
-    generation = listener.engine.evaluate(job)
-    listener.until(lambda: listener.running("d70"), "the lid to be developed")
-    held = listener.engine.process_of("d70")
+    generation = fresh.engine.evaluate(job)
+    fresh.until(lambda: fresh.running("d70"), "the lid to be developed")
+    held = fresh.engine.process_of("d70")
     os.kill(held, signal.SIGSTOP)
-    listener.engine.cancel()
-    states = listener.states(job, generation)
+    fresh.engine.cancel()
+    states = fresh.states(job, generation)
     assert states[70].status == "stopped" and "Stopped by you" in states[70].reason
-    listener.events.clear()
-    assert listener.finish(cyclone_and_lid())[70].status == "done"
+    fresh.events.clear()
+    assert fresh.finish(cyclone_and_lid())[70].status == "done"
 
 
 def test_a_newer_job_takes_the_place_of_a_running_one(listener):
@@ -151,18 +162,18 @@ def test_step_is_read_in_the_engine(listener, step):
     assert "not a STEP file" in listener.finish(broken)[10].reason
 
 
-def test_the_process_ends_with_its_owner(listener):
-    pid = listener.engine.pid
-    listener.finish(Job().added("turned_body"))
-    listener.engine.close()
+def test_the_process_ends_with_its_owner(fresh):
+    pid = fresh.engine.pid
+    fresh.finish(Job().added("turned_body"))
+    fresh.engine.close()
     with pytest.raises(ProcessLookupError):
         os.kill(pid, 0)
 
 
-def test_sending_never_waits_for_a_process_that_does_not_listen(listener):
+def test_sending_never_waits_for_a_process_that_does_not_listen(fresh):
     """A stopped process takes nothing out of its socket, however large what is sent; cancelling ends it all the same."""
-    engine = listener.engine
-    listener.finish(Job("empty"))
+    engine = fresh.engine
+    fresh.finish(Job("empty"))
     pid = engine.pid
     os.kill(pid, signal.SIGSTOP)
     job = cyclone_and_lid().with_asset(Asset("large.bin", os.urandom(8 << 20)))
@@ -173,8 +184,8 @@ def test_sending_never_waits_for_a_process_that_does_not_listen(listener):
     assert rescue.is_alive()  # or else it has waited until the process went on
     rescue.cancel()
     engine.cancel()
-    listener.until(lambda: engine.pid != pid and engine.idle, "another process")
-    assert listener.finish(job)[10].status == "done"
+    fresh.until(lambda: engine.pid != pid and engine.idle, "another process")
+    assert fresh.finish(job)[10].status == "done"
 
 
 def test_what_an_edit_does_not_concern_goes_on(listener):
@@ -194,7 +205,7 @@ def test_what_an_edit_does_not_concern_goes_on(listener):
     assert {state.status for state in states.values()} == {"done"}
 
 
-def test_what_is_urgent_waits_neither_for_processors_nor_for_a_process_to_be_forked(listener):
+def test_what_is_urgent_waits_neither_for_processors_nor_for_a_process_to_be_forked(fresh):
     """More long rows than processors, and a template that is as if busy with imports: the selected row is begun all
     the same, by a process that was in reserve, and those that stand aside go on later."""
     many = len(os.sched_getaffinity(0))
@@ -203,18 +214,18 @@ def test_what_is_urgent_waits_neither_for_processors_nor_for_a_process_to_be_for
         size = (0.8 if k < many else 2.0) + k / 50  # the first ones take long
         job = job.added("domed_lid").added("develop", triangles=str(size), way="relaxed")
     lids = [row.id for row in job.rows if row.operation == "develop"]
-    listener.engine.evaluate(job)
-    listener.until(lambda: all(listener.running(row_id) for row_id in lids[:many]), "all processors to be busy")
-    crew = listener.engine._crew
+    fresh.engine.evaluate(job)
+    fresh.until(lambda: all(fresh.running(row_id) for row_id in lids[:many]), "all processors to be busy")
+    crew = fresh.engine._crew
     for selected in lids[many:]:
-        listener.until(lambda: any(m.task is None and m.pid for m in list(crew.members)), "a process in reserve")
+        fresh.until(lambda: any(m.task is None and m.pid for m in list(crew.members)), "a process in reserve")
         os.kill(crew.template_pid, signal.SIGSTOP)
-        listener.engine.look(selected)
-        listener.until(lambda row_id=selected: listener.running(row_id), "the selected row to be begun")
+        fresh.engine.look(selected)
+        fresh.until(lambda row_id=selected: fresh.running(row_id), "the selected row to be begun")
         os.kill(crew.template_pid, signal.SIGCONT)
         # as many as there are processors had begun before, and none of those has ended
-        assert not any(listener.done(row_id) for row_id in lids[:many])
-    states = listener.states(job, listener.engine.generation)
+        assert not any(fresh.done(row_id) for row_id in lids[:many])
+    states = fresh.states(job, fresh.engine.generation)
     assert {state.status for state in states.values()} == {"done"}
 
 
@@ -266,12 +277,12 @@ def test_what_goes_missing_on_disk_is_written_again(listener):
     assert states[20].status == "done" and (Store().folder / key).exists()
 
 
-def test_a_template_that_is_ended_is_begun_anew(listener):
+def test_a_template_that_is_ended_is_begun_anew(fresh):
     job = slow_job("2")
-    listener.engine.evaluate(job)
-    listener.until(lambda: listener.running("d70"), "the lid to be developed")
-    os.kill(listener.engine._crew.template_pid, signal.SIGKILL)
-    states = listener.states(job, listener.engine.generation)
+    fresh.engine.evaluate(job)
+    fresh.until(lambda: fresh.running("d70"), "the lid to be developed")
+    os.kill(fresh.engine._crew.template_pid, signal.SIGKILL)
+    states = fresh.states(job, fresh.engine.generation)
     assert {state.status for state in states.values()} == {"done"}
 
 

@@ -15,7 +15,6 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication
 
-from tests.nursery import Nursery
 from zuschnitt.demo.job import cyclone_and_lid
 from zuschnitt.engine import crew
 from zuschnitt.window.autosave import Autosave
@@ -36,13 +35,6 @@ def kept(tmp_path_factory):
 def results_in_common(state_of_its_own, kept, monkeypatch):
     """Windows of these tests find what earlier ones have computed, as a user's do."""
     monkeypatch.setenv("XDG_CACHE_HOME", str(kept))
-
-
-@pytest.fixture(scope="session")
-def nursery():
-    made = Nursery()
-    yield made
-    made.close()
 
 
 @pytest.fixture(autouse=True)
