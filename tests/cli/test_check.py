@@ -64,6 +64,20 @@ FAULTS = {
     "double": [("closed", "CUT", square(0, 0, 50)), ("line", "CUT", (10, 0), (40, 0))],
     "crossing": [("closed", "CUT", square(0, 0, 50)), ("closed", "CUT", square(40, 10, 20))],
     "crossing itself": [("closed", "CUT", [(0, 0, 0), (50, 50, 0), (50, 0, 0), (0, 50, 0)])],
+    "crossing itself in a corner": [
+        ("closed", "CUT", [(0, 0, 0), (25, 25, 0), (50, 0, 0), (50, 50, 0), (25, 25, 0), (0, 50, 0)])
+    ],
+    "crossing nothing but touching itself": [
+        ("closed", "CUT", [(0, 0, 0), (50, 0, 0), (50, 50, 0), (25, 0, 0), (0, 50, 0)])
+    ],
+    "double all round": [("closed", "CUT", [*square(0, 0, 50), *square(0, 0, 50)])],
+    "double out and back": [
+        ("closed", "CUT", [(0, 0, 0), (50, 0, 0), (50, 25, 0), (80, 25, 0), (50, 25, 0), (50, 50, 0), (0, 50, 0)])
+    ],
+    "double along an arc": [
+        ("closed", "CUT", [(0, 0, 0), (50, 0, 0.5), (50, 30, -0.5), (50, 0, 0), (50, -40, 0), (0, -40, 0)])
+    ],
+    "double and nothing in it": [("closed", "CUT", [(0, 0, 0), (50, 0, 0)])],
     "tiny": [("circle", "CUT", (25, 25), 0.08), ("closed", "CUT", square(0, 0, 50))],
     "loose": [("closed", "CUT", square(0, 0, 50)), ("circle", "CUT", (25, 25), 5)],
     "outside": [("closed", "CUT", square(0, 0, 50)), ("line", "MARK", (60, 0), (90, 0))],
@@ -78,6 +92,16 @@ def test_faults_are_found(name, tmp_path):
         assert made.returncode == 0
     else:
         assert "would spoil the part" in refused(made, 4)
+
+
+@pytest.mark.parametrize("opening", [0.1, 1.0])
+def test_a_narrow_cut_and_sharp_corners_are_no_faults(opening, tmp_path):
+    """The sides of a relief run together at its end; a saw has many sharp teeth."""
+    teeth = [(0.3 * k, 3.0 * (k % 2) - 40, 0) for k in range(1, 400)]
+    relief = [(130, -opening / 2, 0), (90, 0, 0), (130, opening / 2, 0)]
+    outline = [*teeth, (130, -40, 0), *relief, (130, 20, 0), (0, 20, 0)]
+    made, laser = checked(drawing(tmp_path / "a.dxf", ("closed", "CUT", outline)), tmp_path / "r.json")
+    assert laser["faults"] == [] and made.returncode == 0
 
 
 def test_single_lines_and_arcs_are_put_together(tmp_path):

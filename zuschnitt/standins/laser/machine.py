@@ -9,6 +9,7 @@ import shapely
 
 from ..files.path import Path, UnreadableError, chained
 from ..files.reading import READERS, ending_of, read
+from .itself import meets_itself, twice_along
 
 CUT = "CUT"
 MARKED = ("MARK", "TEXT")
@@ -21,6 +22,8 @@ JOINED = 0.01
 DOUBLE = 0.5
 """Cuts that lie on each other for longer than this, in mm, are cut twice."""
 ALONG = 0.005
+ON_ITSELF = 0.0005
+"""A run has to come so near to itself: where a cut ends in a point, its sides come nearer to each other than ALONG."""
 BESIDE = 1.6
 """Bridges of one part differ by no more than this."""
 MOST_PAIRS = 20_000
@@ -104,15 +107,17 @@ def _faults(paths: tuple[Path, ...], cuts: tuple[int, ...], laser: Laser) -> tup
     found: list[Fault] = []
     lines = {k: shapely.LineString(paths[k].points) for k in range(len(paths))}
     closed = [k for k in cuts if paths[k].gap <= JOINED and len(paths[k].points) > 3]
-    for k in cuts:
-        if k not in closed and paths[k].layer != BETWEEN_BRIDGES:
-            found.append(_fault("open", paths[k], paths[k].spans[-1].end, f"is open by {paths[k].gap:.3f} mm"))
     areas = {k: shapely.Polygon(paths[k].points) for k in closed}
-    for k in closed:
-        crossing = None if lines[k].is_simple else _self_crossing(lines[k])
-        if crossing is not None:
-            found.append(_fault("crossing", paths[k], crossing, "crosses itself"))
-        elif _too_small(areas[k], laser.kerf):
+    for k in cuts:
+        if paths[k].gap > JOINED and paths[k].layer != BETWEEN_BRIDGES:
+            found.append(_fault("open", paths[k], paths[k].spans[-1].end, f"is open by {paths[k].gap:.3f} mm"))
+    for k in cuts:
+        twice, there = twice_along(paths[k].points, ON_ITSELF)
+        if twice > DOUBLE and there is not None:
+            found.append(_fault("double", paths[k], there, f"lies on itself for {twice:.2f} mm"))
+        elif k in areas and (met := meets_itself(paths[k].points)) is not None:
+            found.append(_fault("crossing", paths[k], met, "crosses or touches itself"))
+        elif paths[k].gap <= JOINED and (k not in areas or _too_small(areas[k], laser.kerf)):
             found.append(_fault("tiny", paths[k], paths[k].points[0], f"is too small for a kerf of {laser.kerf:g} mm"))
     runs = tuple(k for k in range(len(paths)) if paths[k].layer not in MARKED)
     found.extend(_between(paths, runs, lines))
@@ -156,16 +161,6 @@ def _fault(kind: str, path: Path, at: np.ndarray, why: str) -> Fault:
 def _too_small(area: shapely.Polygon, kerf: float) -> bool:
     """Whether nothing of it is left once the beam has gone round inside."""
     return bool(area.area < np.pi * kerf**2 / 4 or shapely.make_valid(area).buffer(-kerf / 2).is_empty)
-
-
-def _self_crossing(line: shapely.LineString) -> np.ndarray | None:
-    """Where a closed run crosses itself; touching at its own ends is none."""
-    points = np.array(line.coords)
-    noded = shapely.node(line)
-    ends = shapely.get_coordinates([piece.coords[0] for piece in shapely.get_parts(noded)] and noded)
-    corners = {tuple(np.round(p, 6)) for p in points}
-    crossing = [p for p in ends if tuple(np.round(p, 6)) not in corners]
-    return np.array(crossing[0]) if crossing else None
 
 
 def _between(paths: tuple[Path, ...], cuts: tuple[int, ...], lines: dict) -> list[Fault]:
