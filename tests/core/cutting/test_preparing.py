@@ -111,7 +111,7 @@ def test_cuts_nearer_than_the_beam_is_wide_are_said_and_no_lead_goes_into_the_pa
     island = Contour.polyline([[20.4, 24], [36, 24], [36, 36], [20.4, 36]], closed=True)
     made, said = prepared([PLATE, hole, island], Preparing(kerf=0.5, lead=4))
     assert len(said) == 1 and said[0].startswith("2 contours nearer to another than a kerf of 0.5 mm: the beam cuts up")
-    assert "0.10 mm into what lies beside it, first near 20." in said[0]
+    assert "0.10 mm into what lies beside it, most near 20." in said[0]
     plate, gap, island = (shapely.Polygon(c.points) for c in (PLATE, hole, island))
     part = plate.difference(gap)
     leads = [shapely.LineString(c.points) for c in made if c.layer == "LEAD"]
@@ -140,7 +140,7 @@ def test_a_slot_that_the_beam_cannot_enter_is_said(slot):
         assert not said
         return
     found = re.fullmatch(
-        r"1 contour with a slot or corner narrower than a kerf of 0.2 mm: up to (.*) mm of it is not cut, first near "
+        r"1 contour with a slot or corner narrower than a kerf of 0.2 mm: up to (.*) mm of it is not cut, most near "
         r"80.0, (29.9|30.1).",
         said[0],
     )

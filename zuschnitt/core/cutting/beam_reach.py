@@ -41,13 +41,13 @@ def said_of_beam(drawn: Sequence[Contour], made: Compensated, kerf: float) -> li
     if near is not None:
         said.append(
             f"{counted(near.count, 'contour')} nearer to another than a kerf of {kerf:g} mm: the beam cuts up to "
-            f"{near.most:.2f} mm into what lies beside it, first near {place(near.worst)}; set them further apart."
+            f"{near.most:.2f} mm into what lies beside it, most near {place(near.worst)}; set them further apart."
         )
     left = _not_reached(drawn, runs, origin, kerf)
     if left is not None:
         said.append(
             f"{counted(left.count, 'contour')} with a slot or corner narrower than a kerf of {kerf:g} mm: up to "
-            f"{left.most:.2f} mm of it is not cut, first near {place(left.worst)}."
+            f"{left.most:.2f} mm of it is not cut, most near {place(left.worst)}."
         )
     return said
 
