@@ -133,12 +133,12 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         for words, key, do in entries:
             self._entry(menu, words, key, do)
-        lately = menu.addMenu("Open recent")
-        if lately is not None:
-            lately.setFont(font(13))
+        recent = menu.addMenu("Open recent")
+        if recent is not None:
+            recent.setFont(font(13))
             for path in recent_jobs():
-                self._entry(lately, str(path), "", lambda p=path: self.open_path(p))
-            lately.setEnabled(bool(recent_jobs()))
+                self._entry(recent, str(path), "", lambda p=path: self.open_path(p))
+            recent.setEnabled(bool(recent_jobs()))
         self._entry(menu, "Open the demo job", "", self.open_demo)
         menu.addSeparator()
         self._entry(menu, "Save", "Ctrl+S", self.save)

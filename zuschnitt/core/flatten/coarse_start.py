@@ -20,8 +20,10 @@ from .metric import Metric
 from .pinned import Pinned
 from .rolled_out import laid, mended
 
-CELLS = 1500
-"""How many cells the points are gathered into, about."""
+FEWEST, MOST = 1500, 3000
+"""How many cells the points are gathered into, about,"""
+POINTS = 8
+"""with so many points in each, or more."""
 
 MENDS = 3
 """How many global steps more are tried where a few triangles are flipped."""
@@ -56,7 +58,7 @@ def turned_by_cells(
 
 def _cells(points: Array, triangles: np.ndarray, area: float) -> tuple[np.ndarray, np.ndarray]:
     """The cell of each point (n,), and the points (m,) that the cells are grown from."""
-    size = np.sqrt(area / CELLS)
+    size = np.sqrt(area / np.clip(len(points) / POINTS, FEWEST, MOST))
     box = np.floor((points - points.min(axis=0)) / size).astype(int)
     _, seeds = np.unique(np.ravel_multi_index(tuple(box.T), tuple(box.max(axis=0) + 1)), return_index=True)
     _, _, source = dijkstra(

@@ -27,7 +27,7 @@ LINE = 5.2
 SIZE = 3.0
 HEAD = 5.0
 """Margins, height of the last line, distance of lines, height of the em square of text and of heads, in mm."""
-ASKEW = np.array([[0.7071, 0.7071, 0.0], [-0.3536, 0.3536, 0.8660]])
+FROM_A_CORNER = np.array([[0.7071, 0.7071, 0.0], [-0.3536, 0.3536, 0.8660]])
 """Space to the paper, as a form is seen from a corner: x to the right, y upwards."""
 FINE = 0.05
 """Lines are flattened within this on the paper, in mm."""
@@ -250,7 +250,7 @@ def _seen(form: Form, faces: set[int]) -> tuple[list[Array], list[Array]]:
     own: list[Array] = []
     others: list[Array] = []
     for edge in form.edges:
-        line = edge.points(form.size / 2000) @ ASKEW.T
+        line = edge.points(form.size / 2000) @ FROM_A_CORNER.T
         (own if faces & set(edge.faces) else others).append(line)
     return own, others
 
