@@ -11,6 +11,8 @@ from ..desktop.registering import ICON
 
 FIRST_PICTURE = 300
 """What is not seen waits for so many ms, until the window has been drawn once."""
+AT_LEISURE = 1500
+"""After so many ms what takes long to import is imported, before the first freeform face wants it at once."""
 
 
 def start(path: Path | None, demo: bool, shots: list[list[str]] | None) -> int:
@@ -72,7 +74,16 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     if path is not None:
         window.open_path(path, asked=True)
     QTimer.singleShot(FIRST_PICTURE, engine.go_on)
+    QTimer.singleShot(AT_LEISURE, _import_splines)
     return application, window
+
+
+def _import_splines() -> None:
+    """Half a second of imports, in a thread of its own."""
+    from importlib import import_module
+    from threading import Thread
+
+    Thread(target=import_module, args=("scipy.interpolate",), daemon=True).start()
 
 
 def _demo():

@@ -165,7 +165,9 @@ class _Dividing:
         used |= {k for k in range(len(self.form.edges)) if k not in walked}  # as a pole is, it stays unused
         faces, kept, numbers = _without_unused(faces, edges, used)
         before = self._before(parents)
-        form = replace(self.form, faces=faces, edges=kept, bodies=(), meshes=(), matches=(), before=before)
+        form = replace(
+            self.form, faces=faces, edges=kept, bodies=(), meshes=(), matches=(), before=before, edge_lines=()
+        )
         marks = {tag: tuple(numbers[n - 1] + 1 for n in mine if n - 1 in numbers) for tag, mine in tagged.items()}
         return Divided(with_meshes(connected(form)), tuple(self.removed), marks)
 

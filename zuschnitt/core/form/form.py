@@ -14,6 +14,9 @@ from ..geometry.ruled_flat import FlatMap
 from ..geometry.surfaces import Surface
 from ..lazy import Lazy, late
 
+SEEN = 4e-4
+"""What is looked at lies within this part of the form's size of what it stands for."""
+
 
 @dataclass(frozen=True)
 class OnSurface:
@@ -185,6 +188,7 @@ class Form(Lazy):
     bodies: tuple[Body, ...] = ()
     matches: tuple[Match, ...] = ()
     before: Before | None = field(default=None, repr=False)
+    edge_lines: Sequence[Array] = field(default=(), repr=False)
 
     def face(self, number: int) -> Face:
         if not 1 <= number <= len(self.faces):
@@ -199,6 +203,13 @@ class Form(Lazy):
                 f"Edge {number} was asked for, but the form has edges 1 to {len(self.edges)}; pick one of those."
             )
         return self.edges[number - 1]
+
+    @cached_property
+    def lines(self) -> Sequence[Array]:
+        """A polyline (n, 3) for each edge, to look at."""
+        if len(self.edge_lines) == len(self.edges):
+            return self.edge_lines
+        return tuple(edge.points(self.size * SEEN) for edge in self.edges)
 
     @cached_property
     def size(self) -> float:

@@ -20,7 +20,7 @@ from ..plane.region import Region
 from ..progress import SILENT, Progress
 from .charts import CylinderChart, SqueezedChart
 from .creases import crossings, split_along_creases
-from .form import Coedge, Face, FaceMesh, Form
+from .form import SEEN, Coedge, Face, FaceMesh, Form
 from .lines_on_faces import LineOnFace
 from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
@@ -70,8 +70,16 @@ def faces_of(meshes: Sequence[ChartMesh]) -> np.ndarray:
 
 
 def with_meshes(form: Form) -> Form:
-    """The form with triangles to look at, which are made when they are first asked for."""
-    return replace(form, meshes=LateSequence(len(form.faces), _looked_at, form))
+    """The form with triangles and lines to look at, which are made when they are first asked for."""
+    return replace(
+        form,
+        meshes=LateSequence(len(form.faces), _looked_at, form),
+        edge_lines=LateSequence(len(form.edges), _lines_of, form),
+    )
+
+
+def _lines_of(form: Form) -> tuple[Array, ...]:
+    return tuple(edge.points(form.size * SEEN) for edge in form.edges)
 
 
 def _looked_at(form: Form) -> tuple[FaceMesh, ...]:
@@ -87,7 +95,7 @@ def _looked_at(form: Form) -> tuple[FaceMesh, ...]:
         elif radius is not None:
             h = max(min(h, radius / 4), np.sqrt(face.area / (0.43 * most)), _straight(form, face) / MOST_ALONG)
         fineness.append(h)
-    meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * 4e-4))
+    meshes = _meeting(chart_meshes(form, unwrapped, fineness, sag=size * SEEN))
     return tuple(_display(mesh) for mesh in meshes)
 
 

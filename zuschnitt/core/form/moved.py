@@ -47,6 +47,7 @@ class Motion:
             faces=tuple(self._face(face) for face in form.faces),
             edges=tuple(self._edge(edge) for edge in form.edges),
             meshes=LateSequence(len(form.meshes), self._meshes, form.meshes),
+            edge_lines=LateSequence(len(form.edge_lines), self._lines, form.edge_lines),
             matches=tuple(replace(match, point=self.points(match.point)) for match in form.matches),
             before=before and Before(self.form(before.form), before.parents, before.removed),
         )
@@ -60,6 +61,9 @@ class Motion:
 
     def _meshes(self, meshes: Sequence[FaceMesh]) -> tuple[FaceMesh, ...]:
         return tuple(self._mesh(mesh) for mesh in meshes)
+
+    def _lines(self, lines: Sequence[Array]) -> tuple[Array, ...]:
+        return tuple(self.points(line) for line in lines)
 
     def _mesh(self, mesh: FaceMesh) -> FaceMesh:
         return untouched(mesh, points=self.points(mesh.points), normals=self.directions(mesh.normals))

@@ -10,9 +10,6 @@ from .layer import FormLayer, FormScene
 if TYPE_CHECKING:
     from ..stages.scene import LineSets
 
-FINE = 4e-4
-"""Edges keep within this part of the form's size."""
-
 
 class BesideLayer(FormLayer):
     order = 8
@@ -24,5 +21,5 @@ class BesideLayer(FormLayer):
         rows = [] if row is None else [each for each in session.job.sources(row) if each != worked_on]
         taken = [session.value(each, "form") for each in rows if "form" in each.gives]
         others = [form for form in taken if form is not None and form is not scene.form]
-        outlines = [edge.points(FINE * form.size) for form in others for edge in form.edges]
+        outlines = [line for form in others for line in form.lines]
         lines.of("beside", 1.0).show(outlines, theme().quiet)

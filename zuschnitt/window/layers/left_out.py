@@ -16,9 +16,6 @@ from .layer import FormLayer, FormScene
 if TYPE_CHECKING:
     from ..stages.scene import LineSets
 
-FINE = 4e-4
-"""Edges are drawn within this part of the form's size."""
-
 
 class LeftOut(FormLayer):
     order = 84
@@ -55,4 +52,4 @@ def left_out(scene: FormScene) -> list[np.ndarray]:
     if given is None:
         return []
     away = set(made.made.left_out)
-    return [edge.points(FINE * given.size) for edge in given.edges if away & set(edge.faces)]
+    return [line for edge, line in zip(given.edges, given.lines, strict=True) if away & set(edge.faces)]

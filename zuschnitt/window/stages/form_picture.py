@@ -67,9 +67,7 @@ class FormPicture:
         self._normals = np.vstack([m.normals for m in form.meshes])
         self._all = np.vstack([m.triangles + o for m, o in zip(form.meshes, offsets, strict=False)])
         self._owners = np.repeat([f.number for f in form.faces], [len(m.triangles) for m in form.meshes])
-        self._every_edge = {
-            e.number: e.points(form.size * 4e-4) for k, e in enumerate(form.edges) if k not in form.seams
-        }
+        self._every_edge = {e.number: form.lines[k] for k, e in enumerate(form.edges) if k not in form.seams}
         self.hide(frozenset())
 
     def glimpse(self, glimpse: Glimpse | None) -> bool:
