@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -12,7 +12,7 @@ from ..errors import Refused
 from ..geometry.curves import Array, Curve, Line, length, parameters_within
 from ..geometry.ruled_flat import FlatMap
 from ..geometry.surfaces import Surface
-from ..lazy import Lazy, late
+from ..lazy import LateSequence, Lazy, late
 
 SEEN = 4e-4
 """What is looked at lies within this part of the form's size of what it stands for."""
@@ -209,7 +209,7 @@ class Form(Lazy):
         """A polyline (n, 3) for each edge, to look at."""
         if len(self.edge_lines) == len(self.edges):
             return self.edge_lines
-        return tuple(edge.points(self.size * SEEN) for edge in self.edges)
+        return _lines_of(self)
 
     @cached_property
     def size(self) -> float:
@@ -272,3 +272,12 @@ def _halved(corners: Array) -> Array:
     ab, bc, ca = (a + b) / 2, (b + c) / 2, (c + a) / 2
     four = [(a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)]
     return np.concatenate([np.stack(t, axis=1) for t in four])
+
+
+def with_lines(form: Form) -> Form:
+    """The form with lines to look at, which are made when they are first asked for."""
+    return replace(form, edge_lines=LateSequence(len(form.edges), _lines_of, form))
+
+
+def _lines_of(form: Form) -> tuple[Array, ...]:
+    return tuple(edge.points(form.size * SEEN) for edge in form.edges)

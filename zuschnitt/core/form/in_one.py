@@ -31,6 +31,7 @@ def in_one(groups: Sequence[Sequence[Form]], beside: bool) -> Form:
     edges: list[Edge] = []
     meshes: list[FaceMesh] = []
     bodies: list[Body] = []
+    lines: list[Array] = []
     for form in (form for group in groups for form in group):
         first, last = len(faces), len(edges)
         faces.extend(
@@ -41,11 +42,11 @@ def in_one(groups: Sequence[Sequence[Form]], beside: bool) -> Form:
             replace(edge, number=last + k, faces=tuple(first + number for number in edge.faces))
             for k, edge in enumerate((e for i, e in enumerate(form.edges) if i not in form.seams), 1)
         )
+        lines.extend(line for i, line in enumerate(form.lines) if i not in form.seams)
         meshes.extend(form.meshes)
         bodies.append(Body(form.name, tuple(range(first + 1, len(faces) + 1))))
-    return Form(
-        "all beside" if beside else "all standing", tuple(faces), tuple(edges), tuple(meshes), bodies=tuple(bodies)
-    )
+    name = "all beside" if beside else "all standing"
+    return Form(name, tuple(faces), tuple(edges), tuple(meshes), bodies=tuple(bodies), edge_lines=tuple(lines))
 
 
 def _box(group: Sequence[Form]) -> Array:

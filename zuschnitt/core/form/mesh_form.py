@@ -26,7 +26,7 @@ from ..mesh.opening import (
 from ..mesh.slicing import sliced_ball
 from ..mesh.triangles import normals_at_points
 from ..progress import SILENT, Progress
-from .form import Body, Coedge, Edge, Face, FaceMesh, Form
+from .form import Body, Coedge, Edge, Face, FaceMesh, Form, with_lines
 from .mesh_sheet import Sheet, chart, cut_to_lie_flat, laid_flat
 
 MOST_FACES = 20_000
@@ -93,7 +93,7 @@ def form_from_triangles(given: Triangles, name: str, crease: float = 30.0, progr
     bodies = _bodies(given, origin, face_of, body_of)
     form = Form(name, tuple(faces), tuple(edges), tuple(meshes), given.unit, name,
                 (*given.messages, *mesh.messages), bodies)  # fmt: skip
-    return _connected(form)
+    return with_lines(_connected(form))
 
 
 def _faces(points: Array, triangles: np.ndarray, crease: float) -> tuple[np.ndarray, np.ndarray]:

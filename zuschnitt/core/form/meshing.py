@@ -20,7 +20,7 @@ from ..plane.region import Region
 from ..progress import SILENT, Progress
 from .charts import CylinderChart, SqueezedChart
 from .creases import crossings, split_along_creases
-from .form import SEEN, Coedge, Face, FaceMesh, Form
+from .form import SEEN, Coedge, Face, FaceMesh, Form, with_lines
 from .lines_on_faces import LineOnFace
 from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
@@ -71,15 +71,7 @@ def faces_of(meshes: Sequence[ChartMesh]) -> np.ndarray:
 
 def with_meshes(form: Form) -> Form:
     """The form with triangles and lines to look at, which are made when they are first asked for."""
-    return replace(
-        form,
-        meshes=LateSequence(len(form.faces), _looked_at, form),
-        edge_lines=LateSequence(len(form.edges), _lines_of, form),
-    )
-
-
-def _lines_of(form: Form) -> tuple[Array, ...]:
-    return tuple(edge.points(form.size * SEEN) for edge in form.edges)
+    return replace(with_lines(form), meshes=LateSequence(len(form.faces), _looked_at, form))
 
 
 def _looked_at(form: Form) -> tuple[FaceMesh, ...]:
