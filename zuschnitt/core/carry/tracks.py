@@ -82,26 +82,35 @@ def tracks(
         pieces = [
             piece for run in runs if run.contour == number for piece in _stretches(form, leaves[run.face], paths, run)
         ]
-        chains: list[list[Stretch]] = []
-        for piece in pieces:
-            if chains and _runs_on(chains[-1][-1], piece):
-                chains[-1].append(_after(chains[-1][-1], piece))
-            else:
-                chains.append([piece])
-        chains = [chain for chain in chains if sum(piece.end - piece.start for piece in chain) > 2 * ONE_PLACE]
-        closed = contour.closed and bool(chains) and _runs_on(chains[-1][-1], chains[0][0])
-        if closed and len(chains) > 1:  # it begins within a smooth piece
-            first = chains.pop(0)
-            for piece in first:
-                chains[-1].append(_after(chains[-1][-1], piece))
-            closed = False
-        name = contour.name or f"line {number + 1}"
-        for k, chain in enumerate(chains):
-            before = chains[k - 1] if k or contour.closed else None
-            after = chains[(k + 1) % len(chains)] if k + 1 < len(chains) or contour.closed else None
-            meets = (None, None) if closed else (_corner(before, chain)[0], _corner(chain, after)[1])
-            own = name if len(chains) == 1 else f"{name}, part {k + 1}"
-            found.append(Track(own, tuple(chain), closed, meets))
+        found.extend(divided(contour.name or f"line {number + 1}", pieces, contour.closed))
+    return found
+
+
+def divided(name: str, pieces: Sequence[Stretch], closed: bool, bent: float = BENT) -> list[Track]:
+    """Stretches that follow each other as tracks, divided at corners and where one does not begin where another ends.
+
+    ``closed`` says whether the last one may run into the first. Corners turn by more than ``bent`` radians.
+    """
+    chains: list[list[Stretch]] = []
+    for piece in pieces:
+        if chains and _runs_on(chains[-1][-1], piece, bent):
+            chains[-1].append(_after(chains[-1][-1], piece))
+        else:
+            chains.append([piece])
+    chains = [chain for chain in chains if sum(piece.end - piece.start for piece in chain) > 2 * ONE_PLACE]
+    whole = closed and bool(chains) and _runs_on(chains[-1][-1], chains[0][0], bent)
+    if whole and len(chains) > 1:  # it begins within a smooth piece
+        first = chains.pop(0)
+        for piece in first:
+            chains[-1].append(_after(chains[-1][-1], piece))
+        whole = False
+    found = []
+    for k, chain in enumerate(chains):
+        before = chains[k - 1] if k or closed else None
+        after = chains[(k + 1) % len(chains)] if k + 1 < len(chains) or closed else None
+        meets = (None, None) if whole else (_corner(before, chain)[0], _corner(chain, after)[1])
+        own = name if len(chains) == 1 else f"{name}, part {k + 1}"
+        found.append(Track(own, tuple(chain), whole, meets))
     return found
 
 
@@ -148,12 +157,12 @@ def _on_face(leaf: Leaf, blank: Callable[[Array], Array], start: float, end: flo
     return make_interp_spline(s, in_parameters(leaf, blank(s)), 5)
 
 
-def _runs_on(first: Stretch, second: Stretch) -> bool:
+def _runs_on(first: Stretch, second: Stretch, bent: float) -> bool:
     a, b = along(first, np.array([first.end])), along(second, np.array([second.start]))
     return bool(
         np.linalg.norm(a.at - b.at) < ONE_PLACE
-        and (a.way * b.way).sum() > np.cos(BENT)
-        and (a.normal * b.normal).sum() > np.cos(BENT)
+        and (a.way * b.way).sum() > np.cos(bent)
+        and (a.normal * b.normal).sum() > np.cos(bent)
     )
 
 

@@ -28,35 +28,51 @@ def plane_curves(form: Form, point: Array, normal: Array, faces: Iterable[int] |
     """
     normal = np.asarray(normal, float) / np.linalg.norm(normal)
     height = float(np.asarray(point, float) @ normal)
-    chosen = None if faces is None else set(faces)
-    crossings = _edge_crossings(form, normal, height)
-    pieces = []
-    for face, chain in face_sections(form, normal, height, chosen):
-        line = _ended(form, face, chain, crossings, normal, height)
-        if len(line) > 1:
-            pieces.append(line)
+    pieces = [_finer(face, line, normal, height) for face, line in Cutting(form, faces).lines(normal, height)]
     return sorted(chained(pieces, CLOSE * form.size), key=lambda chain: -length_of(chain.points))
 
 
-def _edge_crossings(form: Form, normal: Array, height: float) -> Array:
-    """Where edges pass through the plane, (n, 3)."""
-    found = [np.zeros((0, 3))]
-    for edge in form.edges:
-        t = np.linspace(edge.start, edge.end, max(33, 2 * len(edge.points(0.1))))
-        above = edge.curve.evaluate(t) @ normal - height
-        here = np.nonzero((above[1:] >= 0) != (above[:-1] >= 0))[0]
-        low, high, rises = t[here], t[here + 1], above[here + 1] >= 0
-        for _ in range(BISECTIONS if len(here) else 0):
-            middle = (low + high) / 2
-            beyond = (edge.curve.evaluate(middle) @ normal - height >= 0) == rises
-            low, high = np.where(beyond, low, middle), np.where(beyond, middle, high)
-        if len(here):
-            found.append(edge.curve.evaluate(high))
-    return np.vstack(found)
+class Cutting:
+    """Some ``faces`` of a form, or all, that planes cut one after the other."""
+
+    def __init__(self, form: Form, faces: Iterable[int] | None = None) -> None:
+        self._form = form
+        self._faces = None if faces is None else set(faces)
+        near = form.edges if self._faces is None else [e for e in form.edges if self._faces.intersection(e.faces)]
+        self._edges = [(edge, np.linspace(edge.start, edge.end, max(33, 2 * len(edge.points(0.1))))) for edge in near]
+        self._points = [edge.curve.evaluate(t) for edge, t in self._edges]
+
+    def lines(self, normal: Array, height: float) -> list[tuple[Face, Array]]:
+        """What the plane ``normal · p = height``, ``normal`` (3,) of length 1, cuts of each face: points (n, 3) of it.
+
+        Where faces meet they end in the same point.
+        """
+        crossings = self._crossings(normal, height)
+        found = []
+        for face, chain in face_sections(self._form, normal, height, self._faces):
+            line = _ended(self._form, chain, crossings)
+            if len(line) > 1:
+                found.append((face, line))
+        return found
+
+    def _crossings(self, normal: Array, height: float) -> Array:
+        """Where edges pass through the plane, (n, 3)."""
+        found = [np.zeros((0, 3))]
+        for (edge, t), points in zip(self._edges, self._points, strict=True):
+            above = points @ normal - height
+            here = np.nonzero((above[1:] >= 0) != (above[:-1] >= 0))[0]
+            low, high, rises = t[here], t[here + 1], above[here + 1] >= 0
+            for _ in range(BISECTIONS if len(here) else 0):
+                middle = (low + high) / 2
+                beyond = (edge.curve.evaluate(middle) @ normal - height >= 0) == rises
+                low, high = np.where(beyond, low, middle), np.where(beyond, middle, high)
+            if len(here):
+                found.append(edge.curve.evaluate(high))
+        return np.vstack(found)
 
 
-def _ended(form: Form, face: Face, chain: Array, crossings: Array, normal: Array, height: float) -> Array:
-    """A section of a face with its ends on the edges, and with as many points as it needs."""
+def _ended(form: Form, chain: Array, crossings: Array) -> Array:
+    """A section of a face with its ends on the edges."""
     line = chain.copy()
     closed = np.linalg.norm(line[0] - line[-1]) < CLOSE * form.size
     for end in (0, -1):
@@ -65,7 +81,11 @@ def _ended(form: Form, face: Face, chain: Array, crossings: Array, normal: Array
             line[end] = crossings[gaps.argmin()]
     spans = np.linalg.norm(np.diff(line, axis=0), axis=1)
     kept = np.r_[True, spans[:-1] > CLOSE * form.size, True] if len(line) > 2 else np.ones(len(line), bool)
-    line = line[kept]
+    return line[kept]
+
+
+def _finer(face: Face, line: Array, normal: Array, height: float) -> Array:
+    """A section of a face with as many points as it needs."""
     if isinstance(face.surface, MeshSurface):
         return line
     for _ in range(HALVINGS):

@@ -12,7 +12,8 @@ from ..form.form import Face, Form
 from ..geometry.curves import Array, length
 from ..mesh.mesh_surface import MeshSurface
 from ..wording import counted
-from .sections import face_sections, on_surface
+from .plane_curves import Cutting
+from .sections import on_surface
 
 MOST = 1000
 """No rule gives more stations than this."""
@@ -136,12 +137,14 @@ def stations(
     for number, step in enumerate(spacings, 1):
         _require_forward(step, number)
     found: list[Station] = []
+    cutting = Cutting(form, faces)
     several, before = 0, None
     at = 0.0
     for number, step in enumerate(spacings, 1):
         at += step
         point, normal = way.plane(at)
-        chains = _chains(face_sections(form, normal, float(point @ normal), faces), normal, float(point @ normal))
+        height = float(point @ normal)
+        chains = _chains(cutting.lines(normal, height), normal, height)
         if not chains:
             if found or number == len(spacings):
                 break

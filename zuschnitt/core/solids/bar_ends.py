@@ -50,15 +50,15 @@ class _End:
 
 
 def fitted(
-    form: Form, track: Track, section: Contour, upright: str, hole: Contour | None = None
+    form: Form, track: Track, section: Contour, upright: str, hole: Contour | None = None, at_edges: bool = True
 ) -> tuple[Carried, int]:
     """The section along a track as in ``swept``, with fitted ends, and how many ends had to stay square.
 
-    Raises CannotBeDone.
+    Without ``at_edges`` it is only mitred where the line turns. Raises CannotBeDone.
     """
     if track.closed:
         return swept(track, section, upright, hole), 0
-    longer, cuts, square = _extended(form, track, section, upright, hole)
+    longer, cuts, square = _extended(form, track, section, upright, hole, at_edges)
     carried = swept(longer, section, upright, hole)
     shape = carried.shape
     for face, tip in cuts:
@@ -67,7 +67,7 @@ def fitted(
 
 
 def _extended(
-    form: Form, track: Track, section: Contour, upright: str, hole: Contour | None
+    form: Form, track: Track, section: Contour, upright: str, hole: Contour | None, at_edges: bool
 ) -> tuple[Track, list[tuple[TopoDS_Shape, Array]], int]:
     """A track that runs beyond its ends as far as their cuts do, these with what they cut off, and ends left square."""
     outline = section.flattened(0.05)
@@ -75,7 +75,7 @@ def _extended(
     reach = float(np.linalg.norm(outline, axis=1).max())
     stretches, cuts, square = list(track.stretches), [], 0
     for first in (True, False):
-        end = _end_of(form, track, first)
+        end = _end_of(form, track, first, at_edges)
         if end is None:
             continue
         key = 0 if first else len(track.stretches) - 1
@@ -100,14 +100,14 @@ def _extended(
     return replace(track, stretches=tuple(stretches)), cuts, square
 
 
-def _end_of(form: Form, track: Track, first: bool) -> _End | None:
+def _end_of(form: Form, track: Track, first: bool, at_edges: bool) -> _End | None:
     """How a track ends: at a mitre, at an edge of its face, or as it is (None)."""
     stretch = track.stretches[0 if first else -1]
     here = along(stretch, np.array([stretch.start if first else stretch.end]))
     mate = track.meets[0 if first else 1]
     if mate is not None:
         return _mitre(here, mate, first)
-    return _at_edge(form, stretch.face, here, first)
+    return _at_edge(form, stretch.face, here, first) if at_edges else None
 
 
 def _mitre(here: Along, mate: Along, first: bool) -> _End | None:

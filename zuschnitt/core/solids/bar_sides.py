@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -17,7 +18,7 @@ from ..form.form import Form
 from ..form.locator import Locator
 from ..geometry.curves import Array
 from ..geometry.smooth import through_grid
-from ..geometry.surfaces import TURN, Cone, Cylinder, Plane, Surface
+from ..geometry.surfaces import TURN, Cone, Cylinder, Frame, Plane, Surface
 from .booleans import common, cut, divided, united
 from .explore import centre, each
 from .shape import faces_of
@@ -34,13 +35,16 @@ BEYOND = 0.1
 """A face is continued by this part of a bar's size beyond its ends."""
 
 
+def beside_body(shape: TopoDS_Shape, body: TopoDS_Shape, keep: str) -> tuple[TopoDS_Shape, bool]:
+    """What of a bar lies outside of a body, or in it, as ``keep`` is outer or inner, and whether anything does."""
+    made = cut(shape, [body]) if keep == "outer" else common(shape, [body])
+    return (made, True) if list(each(made, TopAbs_SOLID)) else (shape, False)
+
+
 def one_side(
-    form: Form, faces: Sequence[int], body: TopoDS_Shape | None, shape: TopoDS_Shape, track: Track, bar: Bar
+    form: Form, faces: Sequence[int], shape: TopoDS_Shape, track: Track, bar: Bar
 ) -> tuple[TopoDS_Shape, bool]:
     """What of a bar along a track lies on the side ``bar.keep`` of the faces, and whether they divide it at all."""
-    if body is not None:
-        made = cut(shape, [body]) if bar.keep == "outer" else common(shape, [body])
-        return (made, True) if list(each(made, TopAbs_SOLID)) else (shape, False)
     parts = divided(shape, faces_of(form, faces))
     if len(parts) < 2 and not track.closed:  # it reaches beyond the faces at its ends
         parts = _divided_beyond(form, faces, shape, track, bar.size)
@@ -138,7 +142,17 @@ def _part_of(surface: Plane | Cylinder | Cone, uv: Array, size: float) -> TopoDS
     if round_it:
         radii = np.linalg.norm(surface.derivatives(np.array([[u0, v0], [u0, v1]]))[0], axis=1)
         more = min(size / float(radii.min()), (TURN - (u1 - u0)) / 2)
+        turn = (u0 + u1 - TURN) / 2  # the kernel is not at ease with faces over the seam
+        surface = replace(surface, frame=_turned(surface.frame, turn))
+        u0, u1 = u0 - turn, u1 - turn
     return _rectangle(surface, (u0 - more, u1 + more, v0, v1))
+
+
+def _turned(frame: Frame, angle: float) -> Frame:
+    """A frame turned about its third axis."""
+    x, y, z = frame.axes
+    cosine, sine = np.cos(angle), np.sin(angle)
+    return Frame(frame.origin, np.stack([cosine * x + sine * y, cosine * y - sine * x, z]))
 
 
 def _rectangle(surface: Surface, bounds: tuple[float, float, float, float]) -> TopoDS_Shape:

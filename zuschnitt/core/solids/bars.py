@@ -7,25 +7,29 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from OCP.TopoDS import TopoDS_Shape
 
-from ..carry.tracks import Stretch, Track
+from ..carry.tracks import Stretch, Track, divided
 from ..errors import CannotBeDone, Refused
 from ..form.form import Form
 from ..form.made_body import MadeBody
 from ..form_curves.stations import Station
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
-from .bar_sides import one_side
+from ..wording import counted
+from .bar_ends import fitted
+from .bar_sides import beside_body, one_side
 from .bodies import made_body, solid_of
 from .booleans import cut, united
 from .carrying import Carried
 from .explore import volume
 from .joining import rooted
-from .sweeping import swept
 
 ABOVE = 1.0
 """Grooves reach so many mm out of the body."""
 ROUND = 32
+CORNER = 0.02
+"""Where a cut turns by more than this, in radians, bars along it are mitred."""
 
 
 @dataclass(frozen=True)
@@ -91,8 +95,8 @@ def _inner(bar: Bar, section: Contour) -> Contour:
     return Contour.polyline(np.array(hollow.exterior.coords)[:-1], closed=True)
 
 
-def track_of(station: Station, setback: float = 0.0) -> Track:
-    """The cut of a station as a way for a section, without ``setback`` mm at both ends."""
+def tracks_of(station: Station, setback: float = 0.0) -> list[Track]:
+    """The cut of a station as ways for a section, divided at corners, without ``setback`` mm at both ends."""
     total = station.length
     low, high = (0.0, total) if station.closed else (setback, total - setback)
     if high - low <= 0:
@@ -103,7 +107,7 @@ def track_of(station: Station, setback: float = 0.0) -> Track:
         if b - a > 1e-6:
             stretches.append(Stretch(piece.face, _from(piece.uv, begin), a, b, True))
         begin += piece.length
-    return Track(f"station {station.number}", tuple(stretches), station.closed)
+    return divided(f"station {station.number}", stretches, station.closed, CORNER)
 
 
 def _from(uv, begin: float):
@@ -117,40 +121,47 @@ def bars(
 
     Raises Refused and CannotBeDone.
     """
-    section = section_of(bar)
-    body = solid_of(form)
+    section, body = section_of(bar), solid_of(form)
+    outline, hole = sections_of(bar)
     if bar.groove is not None and (body is None or bar.tongue is None):
         raise Refused("Grooves need a closed body and a tongue; leave the groove out, or add them.")
     made, grooves, halved = [], [], 0
     for k, station in enumerate(stations):
         progress.step(k / len(stations), f"station {station.number}")
-        track = track_of(station)
-        carried = bar_along(track, bar, "surface")
-        shape, off = carried.shape, carried.deviation
-        if bar.keep != "whole":
-            shape, divided = one_side(form, faces, body, shape, track, bar)
-            halved += not divided
+        tracks = tracks_of(station)
+        run = [_mitred(form, track, outline, hole) for track in tracks]
+        shapes, off = [carried.shape for carried in run], max(carried.deviation for carried in run)
+        if bar.keep != "whole" and body is None:
+            sides = [one_side(form, faces, s, t, bar) for s, t in zip(shapes, tracks, strict=True)]
+            shapes = [side for side, _ in sides]
+            halved += not all(both for _, both in sides)
+        shape = _in_one(shapes)
+        if bar.keep != "whole" and body is not None:
+            shape, both = beside_body(shape, body, bar.keep)
+            halved += not both
         if bar.tongue is not None:
-            shape = united(shape, [_tongue(station, bar, 0.0, section).shape])
+            shape = united(shape, [_tongue(form, station, bar, 0.0, section)])
             if bar.groove is not None:
-                grooves.append(_tongue(station, bar, bar.groove, section, ABOVE).shape)
+                grooves.append(_tongue(form, station, bar, bar.groove, section, ABOVE))
         made.append(made_body(f"station {station.number}", shape, off))
     messages = []
     if halved:
-        messages.append(f"{halved} bars do not lie on both sides of the faces, so they stayed whole.")
+        lie = "does not lie" if halved == 1 else "do not lie"
+        stayed = "it" if halved == 1 else "they"
+        messages.append(f"{counted(halved, 'bar')} {lie} on both sides of the faces, so {stayed} stayed whole.")
     if grooves and body is not None:
         whole = cut(body, grooves)
         made.append(made_body(form.name or "body", whole, volume_change=volume(whole) - volume(body)))
     return tuple(made), tuple(messages)
 
 
-def bar_along(track: Track, bar: Bar, upright: str) -> Carried:
-    """A bar along a track, hollow where it has a wall; what else belongs to it is not looked at.
+def _mitred(form: Form, track: Track, section: Contour, hole: Contour | None = None) -> Carried:
+    """The section along a track, mitred where the cut goes on round a corner."""
+    return fitted(form, track, section, "surface", hole, at_edges=False)[0]
 
-    Raises Refused and CannotBeDone.
-    """
-    section, hole = sections_of(bar)
-    return swept(track, section, upright, hole)
+
+def _in_one(shapes: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
+    return united(shapes[0], shapes[1:]) if len(shapes) > 1 else shapes[0]
 
 
 def sections_of(bar: Bar) -> tuple[Contour, Contour | None]:
@@ -160,7 +171,9 @@ def sections_of(bar: Bar) -> tuple[Contour, Contour | None]:
     return rooted(section) if bar.rooted else section, hole
 
 
-def _tongue(station: Station, bar: Bar, fit: float, section: Contour, above: float | None = None) -> Carried:
+def _tongue(
+    form: Form, station: Station, bar: Bar, fit: float, section: Contour, above: float | None = None
+) -> TopoDS_Shape:
     assert bar.tongue is not None
     thickness, depth, setback = bar.tongue
     if thickness <= 0 or depth <= 0 or setback < 0:
@@ -168,4 +181,5 @@ def _tongue(station: Station, bar: Bar, fit: float, section: Contour, above: flo
     half = (thickness + fit) / 2
     top = above if above is not None else 0.5 * float(section.bounds[1][1])
     outline = Contour.polyline([[-half, -depth], [half, -depth], [half, top], [-half, top]], closed=True)
-    return swept(track_of(station, setback), outline, "surface")
+    run = [_mitred(form, track, outline) for track in tracks_of(station, setback)]
+    return _in_one([carried.shape for carried in run])
