@@ -125,43 +125,61 @@ def bars(
     outline, hole = sections_of(bar)
     if bar.groove is not None and (body is None or bar.tongue is None):
         raise Refused("Grooves need a closed body and a tongue; leave the groove out, or add them.")
-    made, grooves, halved = [], [], 0
+    made, grooves = [], []
+    halved = square = apart = 0
     for k, station in enumerate(stations):
         progress.step(k / len(stations), f"station {station.number}")
         tracks = tracks_of(station)
         run = [_mitred(form, track, outline, hole) for track in tracks]
-        shapes, off = [carried.shape for carried in run], max(carried.deviation for carried in run)
+        shapes, off = [carried.shape for carried, _ in run], max(carried.deviation for carried, _ in run)
+        square += sum(left for _, left in run)
         if bar.keep != "whole" and body is None:
             sides = [one_side(form, faces, s, t, bar) for s, t in zip(shapes, tracks, strict=True)]
             shapes = [side for side, _ in sides]
             halved += not all(both for _, both in sides)
-        shape = _in_one(shapes)
+        shapes = _in_one(shapes)
         if bar.keep != "whole" and body is not None:
-            shape, both = beside_body(shape, body, bar.keep)
-            halved += not both
+            sides = [beside_body(shape, body, bar.keep) for shape in shapes]
+            shapes = [side for side, _ in sides]
+            halved += not all(both for _, both in sides)
         if bar.tongue is not None:
-            shape = united(shape, [_tongue(form, station, bar, 0.0, section)])
+            shapes = [united(shapes[0], [*shapes[1:], *_tongue(form, station, bar, 0.0, section)])]
             if bar.groove is not None:
-                grooves.append(_tongue(form, station, bar, bar.groove, section, ABOVE))
-        made.append(made_body(f"station {station.number}", shape, off))
+                grooves.extend(_tongue(form, station, bar, bar.groove, section, ABOVE))
+        apart += len(shapes) > 1
+        for part, shape in enumerate(shapes, 1):
+            which = f", part {part}" if len(shapes) > 1 else ""
+            made.append(made_body(f"station {station.number}{which}", shape, off))
     messages = []
     if halved:
         lie = "does not lie" if halved == 1 else "do not lie"
         stayed = "it" if halved == 1 else "they"
         messages.append(f"{counted(halved, 'bar')} {lie} on both sides of the faces, so {stayed} stayed whole.")
+    if square:
+        messages.append(f"{counted(square, 'end')} stayed square: a mitre there would run too far along the bar.")
+    if apart:
+        messages.append(
+            f"{counted(apart, 'bar')} stayed in parts, as the geometry kernel does not make one body of them."
+        )
     if grooves and body is not None:
         whole = cut(body, grooves)
         made.append(made_body(form.name or "body", whole, volume_change=volume(whole) - volume(body)))
     return tuple(made), tuple(messages)
 
 
-def _mitred(form: Form, track: Track, section: Contour, hole: Contour | None = None) -> Carried:
-    """The section along a track, mitred where the cut goes on round a corner."""
-    return fitted(form, track, section, "surface", hole, at_edges=False)[0]
+def _mitred(form: Form, track: Track, section: Contour, hole: Contour | None = None) -> tuple[Carried, int]:
+    """The section along a track, mitred where the cut goes on round a corner, and how many ends stay square there."""
+    return fitted(form, track, section, "surface", hole, at_edges=False)
 
 
-def _in_one(shapes: Sequence[TopoDS_Shape]) -> TopoDS_Shape:
-    return united(shapes[0], shapes[1:]) if len(shapes) > 1 else shapes[0]
+def _in_one(shapes: list[TopoDS_Shape]) -> list[TopoDS_Shape]:
+    """Parts of a bar as one body; as they are where the kernel does not unite them."""
+    if len(shapes) < 2:
+        return shapes
+    try:
+        return [united(shapes[0], shapes[1:])]
+    except CannotBeDone:
+        return shapes
 
 
 def sections_of(bar: Bar) -> tuple[Contour, Contour | None]:
@@ -173,7 +191,7 @@ def sections_of(bar: Bar) -> tuple[Contour, Contour | None]:
 
 def _tongue(
     form: Form, station: Station, bar: Bar, fit: float, section: Contour, above: float | None = None
-) -> TopoDS_Shape:
+) -> list[TopoDS_Shape]:
     assert bar.tongue is not None
     thickness, depth, setback = bar.tongue
     if thickness <= 0 or depth <= 0 or setback < 0:
@@ -182,4 +200,4 @@ def _tongue(
     top = above if above is not None else 0.5 * float(section.bounds[1][1])
     outline = Contour.polyline([[-half, -depth], [half, -depth], [half, top], [-half, top]], closed=True)
     run = [_mitred(form, track, outline) for track in tracks_of(station, setback)]
-    return _in_one([carried.shape for carried in run])
+    return _in_one([carried.shape for carried, _ in run])
