@@ -12,7 +12,8 @@ from ..desktop.registering import ICON
 FIRST_PICTURE = 300
 """What is not seen waits for so many ms, until the window has been drawn once."""
 AT_LEISURE = 1500
-"""After so many ms what takes long to import is imported, before the first freeform face wants it at once."""
+"""After so many ms what takes long to import is imported: the first letters or freeform faces would want it at once."""
+AHEAD = ("fontTools.ttLib", "scipy.interpolate")
 
 
 def start(path: Path | None, demo: bool, shots: list[list[str]] | None) -> int:
@@ -74,16 +75,16 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     if path is not None:
         window.open_path(path, asked=True)
     QTimer.singleShot(FIRST_PICTURE, engine.go_on)
-    QTimer.singleShot(AT_LEISURE, _import_splines)
+    QTimer.singleShot(AT_LEISURE, _import_ahead)
     return application, window
 
 
-def _import_splines() -> None:
-    """Half a second of imports, in a thread of its own."""
+def _import_ahead() -> None:
+    """In a thread of its own, since it takes half a second."""
     from importlib import import_module
     from threading import Thread
 
-    Thread(target=import_module, args=("scipy.interpolate",), daemon=True).start()
+    Thread(target=lambda: [import_module(name) for name in AHEAD], daemon=True).start()
 
 
 def _demo():
