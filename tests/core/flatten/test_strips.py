@@ -61,14 +61,14 @@ def test_rolling_out_covers_the_plane_more_than_once():
 
 
 def test_newtons_slope_and_stiffness_are_those_of_the_energy():
-    from zuschnitt.core.flatten.newton import _derivatives, _interleaved
+    from zuschnitt.core.flatten.newton import _derivatives
 
     points, triangles = flight(0.5, 40, 50, 20, around=12, across=4)
     metric = Metric.of(points, triangles)
     random = np.random.default_rng(5)
     # stretched throughout, so that no curvature is left out
     flat = 1.3 * points[:, :2] + random.normal(0, 0.05, (len(points), 2))
-    slope, stiffness = _derivatives(flat, metric, _interleaved(metric))
+    slope, stiffness = _derivatives(flat, metric)
     along = random.normal(0, 1, flat.shape)
     step = 1e-5
     energies = [metric.energy(flat + k * step * along) for k in (-1, 0, 1)]

@@ -6,14 +6,12 @@ operations are. When it draws, its fields hold plain values.
 
 from __future__ import annotations
 
-import importlib
-import importlib.util
-import pkgutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import cache
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar, dataclass_transform
 
+from ..by_file import import_all, import_file
 from ..errors import Refused
 from ..parameters.choice import choice
 from ..parameters.number import number
@@ -136,17 +134,14 @@ def figure(key: str, *, title: str, group: str, says: str) -> Callable[[T], T]:
 @cache
 def figure_entries() -> Mapping[str, FigureEntry]:
     """All kinds of figures by key, in the order of the groups; each file of this package registers its own."""
-    package = importlib.import_module(__package__)
-    for module in pkgutil.iter_modules(package.__path__):
-        importlib.import_module(f"{__package__}.{module.name}")
+    import_all(__package__)
     return dict(sorted(_entries.items(), key=lambda item: (GROUPS.index(item[1].group), item[1].title)))
 
 
 def figure_entry(key: str) -> FigureEntry:
     """Raises Refused where there is no such figure."""
-    name = f"{__package__}.{key}"
-    if key not in _entries and key.isidentifier() and importlib.util.find_spec(name) is not None:
-        importlib.import_module(name)
+    if key not in _entries:
+        import_file(__package__, key)
     found = _entries.get(key)
     if found is None:
         raise Refused(f"There is no figure '{key}'; draw one of {', '.join(figure_entries())}.")

@@ -47,6 +47,16 @@ class Metric:
         weighted = self.gradient.data * np.repeat(self.areas, 6)
         return sparse.csr_matrix((weighted, self.gradient.indices, self.gradient.indptr), self.gradient.shape).T
 
+    @cached_property
+    def interleaved(self) -> sparse.csr_matrix:
+        """The operator (4 t, 2 n) from coordinates, x and y of each point in turn, to the entries of the maps."""
+        entries = self.gradient.tocoo()
+        triangle, along = np.divmod(entries.row, 2)
+        rows = np.concatenate([4 * triangle + 2 * coordinate + along for coordinate in (0, 1)])
+        columns = np.concatenate([2 * entries.col + coordinate for coordinate in (0, 1)])
+        shape = (2 * self.gradient.shape[0], 2 * self.gradient.shape[1])
+        return sparse.csr_matrix((np.tile(entries.data, 2), (rows, columns)), shape)
+
     def jacobians(self, points_blank: Array) -> Array:
         """The linear maps (t, 2, 2) from each flat triangle to the blank."""
         return (self.gradient @ points_blank).reshape(-1, 2, 2).transpose(0, 2, 1)

@@ -63,7 +63,6 @@ def polished(
     """
     free = np.stack([2 * order[:-1], 2 * order[:-1] + 1], axis=1).ravel()
     nothing = NOTHING * float(metric.areas.sum())
-    gradients = _interleaved(metric)
     energy = metric.energy(points)
     promised = np.inf
     energies = [energy]
@@ -71,7 +70,7 @@ def polished(
         if begun is not None and begun.onward is not None and points is begun.points:
             direction, promised = begun.onward, begun.promised
         else:
-            slope, stiffness = _derivatives(points, metric, gradients)
+            slope, stiffness = _derivatives(points, metric)
             step = np.zeros(2 * len(points))
             step[free] = -solved_in_order(stiffness, free, slope[free])
             direction = step.reshape(-1, 2)
@@ -95,18 +94,9 @@ def polished(
     raise AssertionError("the loop returns")
 
 
-def _interleaved(metric: Metric) -> sparse.csr_matrix:
-    """The operator (4 t, 2 n) from coordinates, x and y of each point in turn, to the entries of the maps."""
-    entries = metric.gradient.tocoo()
-    triangle, along = np.divmod(entries.row, 2)
-    rows = np.concatenate([4 * triangle + 2 * coordinate + along for coordinate in (0, 1)])
-    columns = np.concatenate([2 * entries.col + coordinate for coordinate in (0, 1)])
-    shape = (2 * metric.gradient.shape[0], 2 * metric.gradient.shape[1])
-    return sparse.csr_matrix((np.tile(entries.data, 2), (rows, columns)), shape)
-
-
-def _derivatives(points: Array, metric: Metric, gradients: sparse.csr_matrix) -> tuple[Array, sparse.csc_matrix]:
+def _derivatives(points: Array, metric: Metric) -> tuple[Array, sparse.csc_matrix]:
     """The slope (2 n,) of the energy, and its stiffness (2 n, 2 n) with no direction in which it falls."""
+    gradients = metric.interleaved
     jacobians = (gradients @ points.ravel()).reshape(-1, 2, 2)
     rotation, _ = local(jacobians, LENGTHS)
     slope = gradients.T @ (2 * metric.areas[:, None, None] * (jacobians - rotation)).ravel()

@@ -7,13 +7,12 @@ need. When it runs, its fields hold plain values: numbers for expressions, resul
 
 from __future__ import annotations
 
-import importlib.util
-import pkgutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import cache
 from typing import Any, TypeVar, dataclass_transform
 
+from ..by_file import import_all, import_file
 from ..errors import Refused
 from ..parameters.file import File
 from ..parameters.parameter import Parameter
@@ -131,17 +130,14 @@ def operation(
 @cache
 def entries() -> Mapping[str, Entry]:
     """All operations by key, in the order of the groups; each file of this package registers its own."""
-    package = importlib.import_module(__package__)
-    for module in pkgutil.iter_modules(package.__path__):
-        importlib.import_module(f"{__package__}.{module.name}")
+    import_all(__package__)
     return dict(sorted(_entries.items(), key=lambda item: (GROUPS.index(item[1].group), item[1].title)))
 
 
 def known_entry(key: str) -> Entry | None:
     """The operation of that key, whose file has its name; None where this version does not know it."""
-    name = f"{__package__}.{key}"
-    if key not in _entries and key.isidentifier() and importlib.util.find_spec(name) is not None:
-        importlib.import_module(name)
+    if key not in _entries:
+        import_file(__package__, key)
     return _entries.get(key)
 
 

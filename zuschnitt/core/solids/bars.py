@@ -28,7 +28,7 @@ from .joining import rooted
 ABOVE = 1.0
 """Grooves reach so many mm out of the body."""
 ROUND = 32
-CORNER = 0.02
+MITRED = 0.02
 """Where a cut turns by more than this, in radians, bars along it are mitred."""
 
 
@@ -107,7 +107,7 @@ def tracks_of(station: Station, setback: float = 0.0) -> list[Track]:
         if b - a > 1e-6:
             stretches.append(Stretch(piece.face, _from(piece.uv, begin), a, b, True))
         begin += piece.length
-    return divided(f"station {station.number}", stretches, station.closed, CORNER)
+    return divided(f"station {station.number}", stretches, station.closed, MITRED)
 
 
 def _from(uv, begin: float):
@@ -121,8 +121,8 @@ def bars(
 
     Raises Refused and CannotBeDone.
     """
-    section, body = section_of(bar), solid_of(form)
-    outline, hole = sections_of(bar)
+    body = solid_of(form)
+    section, hole = sections_of(bar)
     if bar.groove is not None and (body is None or bar.tongue is None):
         raise Refused("Grooves need a closed body and a tongue; leave the groove out, or add them.")
     made, grooves = [], []
@@ -130,7 +130,7 @@ def bars(
     for k, station in enumerate(stations):
         progress.step(k / len(stations), f"station {station.number}")
         tracks = tracks_of(station)
-        run = [_mitred(form, track, outline, hole) for track in tracks]
+        run = [_mitred(form, track, section, hole) for track in tracks]
         shapes, off = [carried.shape for carried, _ in run], max(carried.deviation for carried, _ in run)
         square += sum(left for _, left in run)
         if bar.keep != "whole" and body is None:

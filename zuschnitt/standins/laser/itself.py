@@ -41,9 +41,8 @@ def twice_along(points: Array, near: float) -> tuple[float, Array | None]:
     return float(long[counts].sum()), shapely.get_coordinates(middle)[0]
 
 
-def meets_itself(points: Array) -> Array | None:
-    """The first place at which a closed run with these points (n, 2) crosses or touches itself; None for none."""
-    line = shapely.LineString(points)
+def meets_itself(line: shapely.LineString) -> Array | None:
+    """The first place at which a closed run crosses or touches itself; None for none."""
     if line.is_simple:
         return None
     ends = [np.array(piece.coords)[[0, -1]] for piece in shapely.get_parts(shapely.node(line))]

@@ -105,25 +105,26 @@ def _timed(paths: tuple[Path, ...], laser: Laser, left: tuple[str, ...]) -> Run:
 
 def _faults(paths: tuple[Path, ...], cuts: tuple[int, ...], laser: Laser) -> tuple[Fault, ...]:
     found: list[Fault] = []
-    lines = {k: shapely.LineString(paths[k].points) for k in range(len(paths))}
-    closed = [k for k in cuts if paths[k].gap <= JOINED and len(paths[k].points) > 3]
-    areas = {k: shapely.Polygon(paths[k].points) for k in closed}
+    points = [path.points for path in paths]
+    lines = {k: shapely.LineString(points[k]) for k in range(len(paths))}
+    closed = [k for k in cuts if paths[k].gap <= JOINED and len(points[k]) > 3]
+    areas = {k: shapely.Polygon(points[k]) for k in closed}
     for k in cuts:
         if paths[k].gap > JOINED and paths[k].layer != BETWEEN_BRIDGES:
             found.append(_fault("open", paths[k], paths[k].spans[-1].end, f"is open by {paths[k].gap:.3f} mm"))
     for k in cuts:
-        twice, there = twice_along(paths[k].points, ON_ITSELF)
+        twice, there = twice_along(points[k], ON_ITSELF)
         if twice > DOUBLE and there is not None:
             found.append(_fault("double", paths[k], there, f"lies on itself for {twice:.2f} mm"))
-        elif k in areas and (met := meets_itself(paths[k].points)) is not None:
+        elif k in areas and (met := meets_itself(lines[k])) is not None:
             found.append(_fault("crossing", paths[k], met, "crosses or touches itself"))
         elif paths[k].gap <= JOINED and (k not in areas or _too_small(areas[k], laser.kerf)):
-            found.append(_fault("tiny", paths[k], paths[k].points[0], f"is too small for a kerf of {laser.kerf:g} mm"))
+            found.append(_fault("tiny", paths[k], points[k][0], f"is too small for a kerf of {laser.kerf:g} mm"))
     runs = tuple(k for k in range(len(paths)) if paths[k].layer not in MARKED)
     found.extend(_between(paths, runs, lines))
     sound = {k: shapely.make_valid(areas[k]) for k in closed}
     found.extend(_order(paths, closed, sound))
-    rings = [np.vstack([paths[k].points for k in runs]) for runs in bridged_parts(paths)]
+    rings = [np.vstack([points[k] for k in runs]) for runs in bridged_parts(paths)]
     whole = [*sound.values(), *(shapely.make_valid(shapely.Polygon(ring)) for ring in rings)]
     parts = shapely.union_all(whole) if whole else None
     room = parts.buffer(JOINED) if parts is not None else None
