@@ -11,7 +11,7 @@ ROOT = Path(__file__).parents[1] / "zuschnitt"
 
 
 ROOMS = (
-    ("errors", "progress", "tolerances", "wording", "lazy", "by_file", "expressions", "units"),
+    ("record", "errors", "progress", "tolerances", "wording", "lazy", "by_file", "expressions", "units"),
     ("geometry",),
     ("materials",),
     ("mesh",),

@@ -6,7 +6,7 @@ There is one per development. Curves, artwork, holes and test circles all travel
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -18,6 +18,7 @@ from .geometry.surfaces import Plane
 from .lazy import Lazy
 from .mesh.triangles import TriangleFinder, TriangleMap, boundary_rings
 from .plane.region import Region
+from .record import record
 
 if TYPE_CHECKING:
     import shapely
@@ -37,7 +38,7 @@ ASIDE = 1e-8 * np.array([np.cos(1.0), np.sin(1.0)])
 faces all is then on one of them, whatever the rounding."""
 
 
-@dataclass(frozen=True)
+@record
 class Rigid:
     """A motion of the plane: ``turn`` (2, 2) applied first, then ``shift`` (2,)."""
 
@@ -66,7 +67,7 @@ class Rigid:
 STILL = Rigid(np.eye(2), np.zeros(2))
 
 
-@dataclass(frozen=True)
+@record
 class Located:
     """Carried points: ``points`` (n, 2) or (n, 3), the ``face`` (n,) each is on, and ``inside`` (n,).
 
@@ -79,7 +80,7 @@ class Located:
     gap: Array
 
 
-@dataclass(frozen=True)
+@record
 class RigidLeaf:
     """A face whose chart is its exact development; it only has to be laid in its place."""
 
@@ -109,7 +110,7 @@ class RigidLeaf:
         return self.region.distance(self.placement.undo(points_blank))
 
 
-@dataclass(frozen=True)
+@record
 class TriangulatedLeaf(Lazy):
     """A face carried triangle by triangle between its chart and the blank; ``trimmed`` where these reach beyond it."""
 
@@ -232,7 +233,7 @@ def _about(leaf: Leaf) -> tuple[Array, Array]:
     return low - spare, high + spare
 
 
-@dataclass(frozen=True)
+@record
 class Correspondence(Lazy):
     """``leaves``: one for each developed face.
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from .record import record
 
 
-@dataclass(frozen=True)
+@record
 class Remedy:
     """What would help: ``words`` to offer it, and the ``values`` of the row that it would change."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -13,12 +12,13 @@ import numpy as np
 
 from .errors import Refused
 from .geometry.curves import Array
+from .record import record
 
 BEND_RADIUS = 0.5
 """The least inside radius of a bend, as a part of the thickness, for want of a known material. A typical value."""
 
 
-@dataclass(frozen=True)
+@record
 class Material:
     """``stretch`` and ``compression`` are what it is permitted, in percent, both positive.
 
@@ -139,7 +139,7 @@ def _listed(names: Iterable[str]) -> str:
     return "; ".join(names)
 
 
-@dataclass(frozen=True)
+@record
 class Verdict:
     """Whether ``material`` can take a blank: ``failing`` (t,) are the triangles where it cannot."""
 

@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.job.task import Look, Task
+from ..core.record import record
 from .store import Store
 
 
@@ -41,7 +42,7 @@ class Member:
     knows: set[str] = field(default_factory=set)
 
 
-@dataclass(frozen=True)
+@record
 class Heard:
     """A message of a member; ("ended", code) where its process has ended by itself."""
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import signal
-from dataclasses import dataclass
 
 from ..core.form.glimpse import Glimpse
 from ..core.job.evaluate import State
+from ..core.record import record
 from ..core.results.result import Outcome
 from .store import Store
 
 
-@dataclass(frozen=True)
+@record
 class RowStands:
     """A row's state is known."""
 
@@ -20,7 +20,7 @@ class RowStands:
     state: State
 
 
-@dataclass(frozen=True)
+@record
 class RowRuns:
     """A row is being computed; ``fraction`` of it is done."""
 
@@ -30,7 +30,7 @@ class RowRuns:
     text: str
 
 
-@dataclass(frozen=True)
+@record
 class RowShows:
     """A first, coarse result of a row that is still being computed."""
 
@@ -39,7 +39,7 @@ class RowShows:
     outcome: Outcome
 
 
-@dataclass(frozen=True)
+@record
 class RowGlimpsed:
     """What a row would give, roughly, with values that the job does not have yet."""
 
@@ -48,7 +48,7 @@ class RowGlimpsed:
     glimpse: Glimpse
 
 
-@dataclass(frozen=True)
+@record
 class Finished:
     """All rows of that job have a state."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from ..core.form.appearance import TINTS, Looks
@@ -10,6 +9,7 @@ from ..core.form.form import Form
 from ..core.form.in_one import in_one
 from ..core.job.chapters import chapters
 from ..core.job.route import Job, Row
+from ..core.record import record
 
 if TYPE_CHECKING:
     from .session import Session
@@ -18,7 +18,7 @@ WAYS = {"": "one at a time", "standing": "as they stand", "beside": "beside each
 """How bodies are looked at: the key of each way, and its words."""
 
 
-@dataclass(frozen=True)
+@record
 class AllBodies:
     """``form`` has a body for each of the ``rows``, each body a tint of its own in ``looks``."""
 

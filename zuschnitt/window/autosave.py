@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import os
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
@@ -13,6 +12,7 @@ from ..core.errors import ZuschnittError
 from ..core.files.atomic import write_whole
 from ..core.job.job_file import ENDING, load_job, save_job
 from ..core.job.route import Job
+from ..core.record import record
 from .saved_file import SavedFile
 
 
@@ -22,7 +22,7 @@ def state_folder() -> Path:
     return Path(base) / "zuschnitt"
 
 
-@dataclass(frozen=True)
+@record
 class Left:
     """A job that a window left behind when it ended without closing."""
 

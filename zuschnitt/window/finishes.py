@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from PyQt6.QtGui import QColor
 
 from ..core.errors import WrongCall
+from ..core.record import record
 
 
-@dataclass(frozen=True)
+@record
 class Finish:
     """``colour`` as #rrggbb; ``soft`` light from all sides, ``lit`` from the lamps, ``shine`` and how ``sharp``."""
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+
+from ..core.record import record
 
 IN_MOTION = 20_000
 """While it moves, what has more points than this is shown with about so many."""
 
 
-@dataclass(frozen=True)
+@record
 class Motion:
     """Stretched along ``along`` (an angle in radians), scaled and turned about ``pivot``, then shifted."""
 

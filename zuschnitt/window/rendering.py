@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
 
 import numpy as np
@@ -13,6 +12,7 @@ from PyQt6.QtGui import QImage
 from ..core.errors import CannotBeDone
 from ..core.form.form import Form
 from ..core.geometry.curves import Array
+from ..core.record import record
 from .finishes import Finish
 from .stages.camera import VIEWS, Camera, hit, silhouette
 from .stages.scene import LAMPS, Scene
@@ -37,7 +37,7 @@ STEEPEST = 0.8
 EDGE, PAPER, SHADOW = "#23302f", "#ffffff", "#dadcd6"
 
 
-@dataclass(frozen=True)
+@record
 class Wanted:
     """``size`` in pixels; seen from ``view``, azimuth and elevation in degrees, lit from one of LIGHTS; with ``edges``
     and a ``shadow`` or without; finished by so many ``samples``."""

@@ -7,19 +7,19 @@ import hashlib
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.errors import Refused
 from ..core.job.job_file import ENDING, save_job
 from ..core.job.route import Job
+from ..core.record import record
 
 
 class SavedElsewhereError(Refused):
     """The file was written by another window or program since this one opened or saved it."""
 
 
-@dataclass(frozen=True)
+@record
 class SavedFile:
     """``digest`` is that of the file's bytes when it was last opened or saved here."""
 

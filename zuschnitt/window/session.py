@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -23,6 +23,7 @@ from ..core.job.job_file import ENDING, load_job
 from ..core.job.route import Asset, Job, Row
 from ..core.job.task import keys_of, tasks, tasks_behind
 from ..core.operations.registry import known_entry
+from ..core.record import record
 from ..core.results.result import Outcome, Result
 from ..core.units import in_unit
 from ..engine.engine import Engine
@@ -39,7 +40,7 @@ NAMELESS = Job().name
 """A job without a name of its own takes that of its first file."""
 
 
-@dataclass(frozen=True)
+@record
 class Wanted:
     """A value of a row that waits for a click on the form: ``name`` is faces, hold or along."""
 

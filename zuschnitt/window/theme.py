@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
@@ -10,12 +9,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from ..core.record import record
+
 TONES = ("quiet", "form", "blank", "broken")
 """The colours of a theme that words are written in, beside ink."""
 FONTS = Path(__file__).parents[1] / "fonts"
 
 
-@dataclass(frozen=True)
+@record
 class Theme:
     """Form things are ``form`` (petrol), blank things ``blank`` (ochre), on every stage and row."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import lru_cache
 from typing import Any
 
@@ -13,6 +13,7 @@ from ..errors import CannotBeDone, ZuschnittError
 from ..job.evaluate import Evaluator, State
 from ..job.job_file import job_from_bytes
 from ..job.route import Job
+from ..record import record
 from ..results.result import Outcome, Printing
 from ..results.writing import written
 
@@ -20,7 +21,7 @@ KEPT = 4
 """So many jobs stay open in a process."""
 
 
-@dataclass(frozen=True)
+@record
 class Wanted:
     """What is made of each row: files with these ``endings``, of the job's ``row`` by its number, or of the last."""
 
@@ -28,7 +29,7 @@ class Wanted:
     row: str = ""
 
 
-@dataclass(frozen=True)
+@record
 class Piece:
     """What became of one row: ``files`` by their ending, ``figures`` by their labels, or the ``reason`` why not."""
 

@@ -6,10 +6,10 @@ import csv
 import io
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 
 from ..errors import Refused
 from ..job.route import Job
+from ..record import record
 
 NAME = "name"
 MOST_ROWS = 100_000
@@ -17,7 +17,7 @@ LONGEST = 100
 UNSAFE = re.compile(r"[/\\\x00-\x1f\x7f]|^\.|^\s*$")
 
 
-@dataclass(frozen=True)
+@record
 class TableRow:
     """One row: its ``name``, which names its files, and the ``values`` that it sets; ``wrong`` says what is wrong."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -12,6 +11,7 @@ from ..form.dividing import scale_of
 from ..form.form import Coedge, Face, Form
 from ..geometry.curves import Array, Spline
 from ..plane.arrangement import Piece
+from ..record import record
 from .on_parameters import ended
 
 ONE_PLACE = 0.01
@@ -24,7 +24,7 @@ SAMPLES = 513
 STEPS = 12
 
 
-@dataclass(frozen=True)
+@record
 class _Outline:
     """The walks of a face along edges, as polylines over its parameters in mm."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -12,13 +11,14 @@ from ..correspondence import Correspondence
 from ..geometry.curves import Array, Line, Spline
 from ..geometry.smooth import length_through, splines_through
 from ..lazy import Lazy
+from ..record import record
 from ..wording import counted, listed
 
 POLYLINE_CORNER = np.radians(30)
 """A polyline that turns by more than this at a point has a corner there."""
 
 
-@dataclass(frozen=True)
+@record
 class CarriedCurve(Lazy):
     """One curve on both sides: ``form`` (n, 3) and ``blank`` (n, 2) correspond point by point.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -20,6 +20,7 @@ from ..geometry.curves import Array, Ellipse, Line
 from ..plane.arrangement import Piece
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
+from ..record import record
 from ..wording import counted
 from .borders import Borders
 from .figures import Figure, figures
@@ -38,7 +39,7 @@ MOST_FIGURES = 20_000
 """No form is cut by more figures than this at once."""
 
 
-@dataclass(frozen=True)
+@record
 class Hole:
     """``area`` in mm² taken out of the form, ``length`` in mm of its edge there.
 
@@ -52,7 +53,7 @@ class Hole:
     against_projection: float | None
 
 
-@dataclass(frozen=True)
+@record
 class CutForm:
     """The ``form`` with its new edges, and the ``holes`` in it."""
 

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from ..errors import Refused
 from ..plane.contour import Contour
+from ..record import record
 
 FINE = 1e-3
 """Contours are flattened to this, in mm, to ask what lies in them."""
 
 
-@dataclass(frozen=True)
+@record
 class Figure:
     """A region of the blank; the contours (their indices) whose union is its ``outer`` part, and its ``islands``."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -12,12 +11,13 @@ from ..correspondence import Correspondence, Leaf
 from ..form.form import Form
 from ..geometry.curves import Array
 from ..lazy import Lazy
+from ..record import record
 
 STEP = 1e-3
 """How far apart points are looked at to see how a surface bends, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Lifting(Lazy):
     """The map of points (x, y, z) above a blank to space; z is in mm to the outer side of the form."""
 

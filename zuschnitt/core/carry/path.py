@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..geometry.curves import Array
 from ..plane.contour import Contour
+from ..record import record
 from .carried import POLYLINE_CORNER
 
 SMALL_ARC = 1e-12
@@ -16,7 +16,7 @@ SMOOTH = 1e-6
 """Spans that turn by less than this, in radians, continue each other smoothly."""
 
 
-@dataclass(frozen=True)
+@record
 class Paths:
     """All spans of several contours, one after the other.
 

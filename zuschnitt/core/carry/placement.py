@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..develop.blank import Blank
 from ..errors import Refused
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Placement:
     """Stretched by ``fit``, then by factors along x, y and z, scaled, turned (degrees), moved and lifted (mm).
 

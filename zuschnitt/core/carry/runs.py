@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,12 +10,13 @@ from ..correspondence import MARGIN, Correspondence
 from ..geometry.curves import Array
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
+from ..record import record
 from ..tolerances import CURVE
 from .path import Paths
 from .wrapping import places_along
 
 
-@dataclass(frozen=True)
+@record
 class Run:
     """What of a contour (its index) lies on one face: ``spans`` (n,), and from which part of each to which (n, 2)."""
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..correspondence import Correspondence, Located
 from ..errors import Refused
 from ..geometry.curves import Array, Line, Spline
+from ..record import record
 from ..tolerances import OFF_FORM
 from .carried import CarriedCurve, divided_message, length_through, part_name, splines_through
 
@@ -23,7 +23,7 @@ JUMP = 1e-4
 """A jump on the blank is longer than this, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class SpaceCurve:
     """``points`` (n, 3) in mm on the form; ``smooth`` where they are of a smooth curve, not a polyline."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from ..geometry.curves import Array
 from ..mesh.triangles import signed_double_areas
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
+from ..record import record
 from .on_parameters import in_parameters
 from .path import Paths
 from .runs import Run, runs_on_faces
@@ -28,7 +29,7 @@ FEWEST, MOST = 6, 400
 """Points through which a line on a relaxed face is laid."""
 
 
-@dataclass(frozen=True)
+@record
 class Along:
     """Points of a track: ``at`` on the form, unit ``way`` along it and outer ``normal``, each (n, 3)."""
 
@@ -37,7 +38,7 @@ class Along:
     normal: Array
 
 
-@dataclass(frozen=True)
+@record
 class Stretch:
     """A smooth piece of a way on one face: parameters ``uv(s) -> (n, 2)`` for s from ``start`` to ``end``, in mm."""
 
@@ -48,7 +49,7 @@ class Stretch:
     exact: bool
 
 
-@dataclass(frozen=True)
+@record
 class Track:
     """Stretches that run on smoothly from each other; ``closed`` where the last one runs into the first.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -11,6 +11,7 @@ import shapely
 from ..correspondence import STILL, Correspondence, Rigid
 from ..geometry.curves import Array
 from ..plane.contour import Contour
+from ..record import record
 
 FINE = 0.1
 """Contours are flattened to this, in mm, to see how far round they reach."""
@@ -19,7 +20,7 @@ STEPS = 200
 """A contour is looked at in steps of this part of the blank's size."""
 
 
-@dataclass(frozen=True)
+@record
 class Turn:
     """A motion of the drawing, for the ``faces`` and the ``contours`` (their indices) for which it counts."""
 

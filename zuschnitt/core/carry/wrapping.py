@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from ..geometry.curves import Array, Spline
 from ..geometry.smooth import length_through, smooth_through
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
+from ..record import record
 from ..tolerances import CURVE
 from .carried import CarriedCurve, part_name
 from .path import Paths
@@ -41,7 +42,7 @@ ALONG = np.linspace(0.1, 0.9, 9)
 """Where a smooth curve is looked at between two of its points."""
 
 
-@dataclass(frozen=True)
+@record
 class Places:
     """Places along contours, in order: ``span`` (n,) and ``part`` (n,) of it, and where they are on both sides.
 

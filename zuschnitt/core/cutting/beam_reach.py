@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from ..geometry.curves import Array
 from ..plane.contour import Contour, flattened
+from ..record import record
 from ..wording import counted, place
 from .kerf import Compensated
 
@@ -21,7 +21,7 @@ SHORT = 2.0
 """Corners and slots are left with material for so many widths of the beam before it is said."""
 
 
-@dataclass(frozen=True)
+@record
 class Places:
     """How many contours it is, how much at the worst in mm, and where (2,)."""
 

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..plane.contour import Contour
 from ..plane.crossing_free import crosses_itself
 from ..plane.offsetting import moved_outward
+from ..record import record
 
 SAME = 1e-7
 """Contours whose points differ by no more than this, in mm, are one shape."""
 
 
-@dataclass(frozen=True)
+@record
 class Compensated:
     """``contours`` as the beam runs, ``origin`` (n,) the places of those that they were drawn as.
 

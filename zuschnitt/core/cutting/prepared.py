@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from ..errors import Refused
 from ..plane.containing import holes_among, parents
 from ..plane.contour import Contour
 from ..plane.thinning import thinned
+from ..record import record
 from ..wording import Note, counted
 from .beam_reach import said_of_beam
 from .bridges import bridged
@@ -19,7 +19,7 @@ from .leads import led
 from .order import FIRST, cut_order, ordered
 
 
-@dataclass(frozen=True)
+@record
 class Preparing:
     """``kerf``, ``lead`` and the width of a ``bridge`` in mm; ``bridges`` on each part; lines and arcs are put in place
     of runs of short ones within ``tolerance`` mm."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,13 +11,14 @@ from ..flatten.keeping import Keep
 from ..form.form import CUT, WAIST, Before, Form
 from ..geometry.curves import Array
 from ..materials import K_FACTOR
+from ..record import record
 from .layout import Joining, ToHold
 from .outline import seam_name
 from .sheet_size import SheetSize
 from .tabs import Tabs
 
 
-@dataclass(frozen=True)
+@record
 class Assembly:
     """Along edges whose numbers are in ``cuts`` faces are not joined; with ``apart`` not along any.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -14,12 +14,13 @@ from ..materials import Material, Verdict, verdict
 from ..mesh.triangles import signed_double_areas
 from ..plane.contour import Contour, bounds
 from ..plane.region import Region
+from ..record import record
 from ..tolerances import OUTLINE
 from .piece import OutlineSide, Piece
 from .word import Word
 
 
-@dataclass(frozen=True)
+@record
 class Figures:
     """What is known of a blank. Areas in mm², stretch and change in percent, lengths in mm."""
 
@@ -39,7 +40,7 @@ class Figures:
         return 100 * (self.area_blank / self.area_form - 1)
 
 
-@dataclass(frozen=True)
+@record
 class StretchMesh:
     """Triangles of a blank that was not developed exactly.
 
@@ -55,7 +56,7 @@ class StretchMesh:
     faces: np.ndarray
 
 
-@dataclass(frozen=True)
+@record
 class Flat:
     """Faces laid flat, before they are held: pieces, correspondence, area in mm², outline in mm.
 
@@ -85,7 +86,7 @@ class Flat:
         )
 
 
-@dataclass(frozen=True)
+@record
 class Blank(Lazy):
     """The flat of ``faces``, in ``pieces``.
 

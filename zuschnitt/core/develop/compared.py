@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ..geometry.curves import Array
+from ..record import record
 from .blank import Blank
 
 BINS = 24
@@ -17,7 +16,7 @@ PURPOSES = {
 }
 
 
-@dataclass(frozen=True)
+@record
 class Compared:
     """One way: its ``blank``, or why there is none.
 

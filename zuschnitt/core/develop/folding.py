@@ -10,7 +10,6 @@ global steps settle what the rotations do not agree on.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -23,6 +22,7 @@ from ..form.unwrapped import Unwrapped
 from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..progress import SILENT, Progress
+from ..record import record
 from .blank import Blank
 
 FINE = 30
@@ -41,7 +41,7 @@ STEPS_AFTER = 4
 """Local and global steps after the first solution."""
 
 
-@dataclass(frozen=True)
+@record
 class FoldMesh(Lazy):
     """``points_blank`` (n, 2) and ``points_form`` (n, 3) correspond; ``triangles`` (t, 3)."""
 

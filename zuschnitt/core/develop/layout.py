@@ -16,6 +16,7 @@ from ..form.unwrapped import Unwrapped
 from ..geometry.curves import Array, Spline
 from ..plane.contour import Contour
 from ..plane.region import signed_area
+from ..record import record
 from ..tolerances import OUTLINE
 from .blank import Flat, StretchMesh
 from .outline import RELIEF, Side, Straight, Walk, contour, enclosed_area, total_length
@@ -30,7 +31,7 @@ ToHold = Callable[[Sequence[Leaf]], Rigid]
 """The motion that lays a blank as its hold point asks, from the leaves of the blank."""
 
 
-@dataclass(frozen=True)
+@record
 class Joining:
     """Along edges whose indices are in ``cuts`` faces are not joined; with ``apart`` not along any.
 
@@ -185,7 +186,7 @@ def _side(flat: LaidFace, coedge: Coedge) -> Side:
     return Side(face, edge, flat.walks(coedge))
 
 
-@dataclass(frozen=True)
+@record
 class Rim:
     """What bounds a piece: closed ``chains`` of sides round the ``faces`` (their numbers) on it, and its ``folds``."""
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 from .blank import Blank
 
 
@@ -31,7 +30,7 @@ def excess(blank: Blank) -> Array:
     return values
 
 
-@dataclass(frozen=True)
+@record
 class Parted:
     """Triangles divided where values at their points are 0.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from ..form.form import WAIST
 from ..geometry.curves import Array, converged, length, parameters_within
 from ..plane.contour import Contour
 from ..plane.region import signed_area
+from ..record import record
 from ..tolerances import OUTLINE
 
 Walk = tuple[Callable[[Array], Array], float, float]
@@ -33,7 +33,7 @@ RELIEF = -1_000_000_000
 ROUND = -500_000_000
 
 
-@dataclass(frozen=True)
+@record
 class Side:
     """A part of the outline along one edge of the form, walked with the material on its left.
 

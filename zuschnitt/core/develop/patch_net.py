@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 from .blank import Blank
 from .limits import MOST_CELLS
 
@@ -20,7 +19,7 @@ LENGTH = 100.0
 """A direction is this long, in mm, so that it is exact as it is written."""
 
 
-@dataclass(frozen=True)
+@record
 class PatchNet:
     """``corners_blank`` (4, 2) anticlockwise and ``corners_form`` (4, 3); lines of the net on both."""
 

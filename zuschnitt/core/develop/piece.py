@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import shapely
@@ -13,13 +13,14 @@ from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..plane.contour import Contour
 from ..plane.region import Region
+from ..record import record
 from .word import Word
 
 FLAT = 0.1
 """Outlines are flattened to this, in mm, to ask what lies in them."""
 
 
-@dataclass(frozen=True)
+@record
 class OutlineSide:
     """A part of the outline as a polyline ``points`` (n, 2); both sides of a join have the same ``label``."""
 
@@ -28,7 +29,7 @@ class OutlineSide:
     points: Array
 
 
-@dataclass(frozen=True)
+@record
 class Piece(Lazy):
     """``outline`` are closed contours on layer CUT: round it, and round its holes.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from ..form.form import POLE, Coedge, Form
 from ..form.locator import charted
 from ..form.unwrapped import Unwrapped, plain_box
 from ..geometry.curves import Array
+from ..record import record
 from ..tolerances import OFF_FORM, OUTLINE
 
 STEP = 1e-4
@@ -22,7 +23,7 @@ RAY = 1e-3
 """How far off a pole its rays are looked at, as a part of the way to the middle of the face."""
 
 
-@dataclass(frozen=True)
+@record
 class Hold:
     """``point`` (3,) of the form that lies at the blank's origin, and ``along`` (3,) that becomes +x.
 
@@ -33,7 +34,7 @@ class Hold:
     along: Array | None = None
 
 
-@dataclass(frozen=True)
+@record
 class Placed:
     """The hold point as used: its face, parameters (2,), point, direction and outer normal (3,)."""
 

@@ -7,7 +7,7 @@ blank and cut into its form is to come back where it was drawn.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -19,6 +19,7 @@ from ..geometry.curves import Array, parameters_within
 from ..plane.containing import depths, parents
 from ..plane.contour import Contour
 from ..plane.region import Region
+from ..record import record
 from ..tolerances import OUTLINE
 from .blank import Blank, StretchMesh
 from .outline import Walk, contour
@@ -108,7 +109,7 @@ def _everywhere(leaf: Leaf, loops: Sequence[Sequence[Coedge]]) -> Iterator[list[
             yield [[carried.walk(c) for c in _round(loop, carried)] for loop in loops]
 
 
-@dataclass(frozen=True)
+@record
 class _Carried:
     """Walks in the parameters of a face, moved by ``shift`` (2,), on the blank."""
 

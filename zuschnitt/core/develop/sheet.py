@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from scipy.interpolate import CubicSpline
@@ -23,6 +23,7 @@ from ..geometry.curves import Array
 from ..mesh.opening import edge_keys
 from ..mesh.triangles import boundary_rings, signed_double_areas
 from ..progress import SILENT, Progress
+from ..record import record
 from ..tolerances import OUTLINE
 from .blank import Flat, StretchMesh
 from .layout import AS_IT_IS, Joining, Rim, arranged, flat_of
@@ -62,7 +63,7 @@ def stretch_mesh(points_form: Array, triangles: np.ndarray, points_blank: Array,
     return StretchMesh(points_blank, points_form, triangles, 1 / singular_values(jacobians)[:, ::-1] - 1, faces)
 
 
-@dataclass(frozen=True)
+@record
 class RelaxedSheet:
     """Faces relaxed as one sheet, before they are held: ``blank`` (n, 2) are the points of ``welded`` on the blank.
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
+from ..record import record
 from ..tolerances import OUTLINE
 from .piece import Piece
 
@@ -26,7 +26,7 @@ SLACK = 1e-6
 """A piece may be larger by so many mm."""
 
 
-@dataclass(frozen=True)
+@record
 class SheetSize:
     """No piece is larger than ``width`` by ``height`` mm; ``edge`` mm of that all round are for what is added to it."""
 

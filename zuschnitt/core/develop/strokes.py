@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 from .blank import StretchMesh
 
 LEAST = 1e-4
 """Where a triangle stretches by less than this part either way, it has no direction worth a stroke."""
 
 
-@dataclass(frozen=True)
+@record
 class Strokes:
     """At places ``points_blank`` (n, 2) and ``points_form`` (n, 3), unit directions of the larger principal stretch."""
 

@@ -12,6 +12,7 @@ import shapely
 from ..geometry.curves import Array
 from ..plane.contour import Contour
 from ..plane.region import Region
+from ..record import record
 from .outline import Side, Walk, contour
 
 SHARES = (1.0, 0.75, 0.5, 0.3)
@@ -24,7 +25,7 @@ STRAIGHT = 0.01
 """A side that keeps to its chord within this part of its length gets one tab, a curved one a row of teeth."""
 
 
-@dataclass(frozen=True)
+@record
 class Tabs:
     """``width`` in mm (0 for none), ``angle`` of the ends in radians.
 

@@ -21,6 +21,7 @@ from scipy.sparse.csgraph import connected_components
 from ..correspondence import STILL, Rigid
 from ..geometry.curves import Array
 from ..progress import Progress
+from ..record import record
 from ..tolerances import JOIN
 from .sheet_size import ROUNDED, SheetSize, corners_of_hull
 
@@ -40,7 +41,7 @@ Of those with straight edges only, nothing is lost where they are flattened.
 """
 
 
-@dataclass(frozen=True)
+@record
 class Joint:
     """Face ``there`` may be laid against face ``here`` (indices) by ``motion``, along ``length`` mm of an edge."""
 

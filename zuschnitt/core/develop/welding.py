@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -14,9 +13,10 @@ from ..form.meshing import ChartMesh
 from ..geometry.curves import Array
 from ..mesh.opening import characteristic, cuts_to_disc, edge_keys, opened, path_keys
 from ..mesh.triangles import boundary_rings
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Welded:
     """Meshes of several faces with common points: ``numbers`` gives each mesh's points in the whole."""
 

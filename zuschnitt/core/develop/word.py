@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 
 import numpy as np
@@ -12,6 +12,7 @@ from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..plane.contour import Contour
 from ..plane.lettering import lettering
+from ..record import record
 
 RISE = 0.35
 """The middle of a line of text lies so far above its base line, in em squares."""
@@ -19,7 +20,7 @@ CLEAR = 0.6
 """The middle of a word stays so far from what it stands beside, in em squares."""
 
 
-@dataclass(frozen=True)
+@record
 class Word(Lazy):
     """``text`` of a ``size``, the height of the em square in mm, read along ``turn``, in radians.
 

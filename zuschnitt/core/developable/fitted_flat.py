@@ -8,7 +8,6 @@ spline. What remains for other faces is how far they are from developable.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
@@ -18,6 +17,7 @@ from ..geometry.curves import Array
 from ..geometry.ruled_flat import FlatMap, stretches
 from ..geometry.surfaces import Surface
 from ..lazy import Lazy
+from ..record import record
 
 if TYPE_CHECKING:
     from scipy.interpolate import NdBSpline
@@ -51,7 +51,7 @@ INSET = 0.02
 """The start keeps this part of the box away from its sides, where a side may be a single point."""
 
 
-@dataclass(frozen=True)
+@record
 class SplineFlat(Lazy, FlatMap):
     """``coefficients`` (nu, nv, 2) of a tensor spline of degree 5 over ``knots_u`` and ``knots_v``."""
 

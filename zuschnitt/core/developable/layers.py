@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,12 +15,13 @@ from ..geometry.offset_surface import OffsetSurface
 from ..geometry.surfaces import Cone, Cylinder, Fitted, Frame, Plane, Revolution, Sphere, SplineSurface, Surface, Torus
 from ..mesh.mesh_surface import MeshSurface
 from ..mesh.triangles import normals_at_points
+from ..record import record
 from .developable import with_flat
 
 LAYERS = ("given", "neutral", "neutral_of_inner", "other")
 
 
-@dataclass(frozen=True)
+@record
 class LayerChart(Chart):
     """Lays a layer flat (``inner``), while points are carried on the face that was given."""
 

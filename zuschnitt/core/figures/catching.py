@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..geometry.curves import Array
 from ..plane.spans import Spans
+from ..record import record
 from .drawn import Drawn
 from .ground import Ground
 
@@ -18,7 +19,7 @@ MOST_FIGURE = 60
 """Of figures with more contours than this, only the middle is caught."""
 
 
-@dataclass(frozen=True)
+@record
 class Caught:
     """``point`` (2,) under a name; ``place`` where figures can be placed from it, as it is written."""
 
@@ -27,7 +28,7 @@ class Caught:
     place: str = ""
 
 
-@dataclass(frozen=True)
+@record
 class Catcher:
     """``points`` are caught before ``lines``, each with its name; what belongs to a figure bears its number."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..plane.contour import Contour
+from ..record import record
 from .figures_value import NumberedFigure
 from .ground import Ground
 
@@ -17,7 +18,7 @@ FAR = 1e6
 """No figure reaches further than this from the origin, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Drawn:
     """A figure as it is drawn; ``used`` where another one that is made of it stands in its place.
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Lacking, Refused
 from ..parameters.parameter import Checks, Parameter, stands_in
+from ..record import record
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
@@ -18,7 +18,7 @@ OWN = ("number", "figure")
 """What a line says beside the values of its figure."""
 
 
-@dataclass(frozen=True)
+@record
 class NumberedFigure:
     """A figure with its plain values, and its number in the drawing."""
 
@@ -27,7 +27,7 @@ class NumberedFigure:
     figure: Figure
 
 
-@dataclass(frozen=True)
+@record
 class Figures(Parameter):
     """A list of {"number", "figure", and the figure's values}."""
 

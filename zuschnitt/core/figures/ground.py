@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -16,12 +16,13 @@ from ..parameters.place import Anchor
 from ..plane.contour import Contour, bounds
 from ..plane.corners import CONTOUR_CORNER
 from ..plane.spans import Spans
+from ..record import record
 
 if TYPE_CHECKING:
     from ..develop.blank import Blank
 
 
-@dataclass(frozen=True)
+@record
 class Frame:
     """Where a place is measured from: ``origin`` (2,), unit directions ``along`` and ``away`` (2,).
 
@@ -42,7 +43,7 @@ class Frame:
         return float(offset[0]), float(offset[1])
 
 
-@dataclass(frozen=True)
+@record
 class Edge:
     """A side of an outline between two corners: its spans, and on which contour it is."""
 
@@ -68,7 +69,7 @@ class Edge:
         return self.spans.direction(np.array([t]), np.array([k]))[0]
 
 
-@dataclass(frozen=True)
+@record
 class Ground(Lazy):
     """``outline`` has its material on the left; ``drawn`` are the contours of the figures so far, by their numbers.
 

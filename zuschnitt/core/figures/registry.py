@@ -7,7 +7,7 @@ operations are. When it draws, its fields hold plain values.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from functools import cache
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar, dataclass_transform
 
@@ -17,6 +17,7 @@ from ..parameters.choice import choice
 from ..parameters.number import number
 from ..parameters.parameter import Parameter
 from ..parameters.place import place
+from ..record import record
 
 if TYPE_CHECKING:
     from ..plane.contour import Contour
@@ -28,7 +29,7 @@ GROUPS = ("Draw", "Make of others", "Repeat")
 LAYERS = {"cut": "Cut", "mark": "Mark", "reference": "For reference,"}
 
 
-@dataclass(frozen=True)
+@record
 class Figure:
     """``kind`` says what becomes of it: it is cut, marked, or stands for reference alone."""
 
@@ -58,7 +59,7 @@ class Figure:
         raise NotImplementedError
 
 
-@dataclass(frozen=True)
+@record
 class Placed(Figure):
     """A figure that is drawn about its own origin, and put somewhere."""
 
@@ -82,7 +83,7 @@ class Placed(Figure):
         return [c.moved(1.0, float(np.radians(self.turn)) + frame.turn, at) for c in self.shape()]
 
 
-@dataclass(frozen=True)
+@record
 class FigureEntry:
     """A kind of figure as it stands in the list."""
 
@@ -123,7 +124,7 @@ def figure(key: str, *, title: str, group: str, says: str) -> Callable[[T], T]:
     def register(cls: T) -> T:
         if key in _entries or group not in GROUPS:
             raise ValueError(f"two figures are called {key}, or its group is unknown")
-        dataclass(frozen=True, eq=False, repr=False)(cls)  # nobody compares two: the program starts sooner
+        record(cls)
         parameters = tuple(replace(f.metadata["parameter"], name=f.name) for f in fields(cls))
         _entries[key] = FigureEntry(key, title, group, says, cls, parameters)
         return cls

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from ..plane.contour import Contour, arc_centre
+from ..record import record
 
 LEFT_OUT = ("REFERENCE", "BEND_UP", "BEND_DOWN")
 MARKED = ("MARK", "TEXT")
 
 
-@dataclass(frozen=True)
+@record
 class Beam:
     """Feed in mm a minute and power (the machine's S) of cuts and of marks; ``pierce`` in seconds before each cut."""
 

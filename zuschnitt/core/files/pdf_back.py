@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from io import BytesIO
 
 import numpy as np
@@ -12,6 +11,7 @@ import numpy as np
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from ..plane.contour import LAYERS
+from ..record import record
 from ..shop.pages import MARGIN
 from ..shop.printed import Page, Pages
 from .pdf import MM
@@ -23,7 +23,7 @@ MOST = 100_000
 Colour = tuple[int, int, int]
 
 
-@dataclass(frozen=True)
+@record
 class Sheet:
     """A page as it was read: its ``paper`` in mm, and for each colour the points (n, 2) of its lines, in mm."""
 

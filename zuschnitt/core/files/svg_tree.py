@@ -7,10 +7,11 @@ sheets, rules for names, classes and ids are known.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from xml.etree import ElementTree
 
 from ..errors import Refused
+from ..record import record
 
 Element = ElementTree.Element
 
@@ -27,7 +28,7 @@ RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
 SELECTOR = re.compile(r"^(?:([\w-]+))?(?:\.([\w-]+)|#([\w-]+))?$")
 
 
-@dataclass(frozen=True)
+@record
 class Look:
     """Whether an element is drawn, by what it inherits and says itself."""
 

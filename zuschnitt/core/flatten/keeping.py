@@ -6,18 +6,17 @@ them share (Liu et al., A local/global approach to mesh parameterization, 2008, 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from scipy import sparse
 
 from ..geometry.curves import Array
+from ..record import record
 
 HELD = 1000.0
 """How much stiffer than the triangles a held piece of the boundary is."""
 
 
-@dataclass(frozen=True)
+@record
 class Keep:
     """``what`` is lengths, angles or areas. ``ratio``: how much stiffer against compression than against stretch
     the material is, when lengths are kept."""
@@ -75,7 +74,7 @@ def _wanted(values: Array, keep: Keep) -> tuple[Array, Array]:
     return values - stiff * (values - 1), (stiff * (values - 1) ** 2).sum(axis=1)
 
 
-@dataclass(frozen=True)
+@record
 class Held:
     """Spans ``pairs`` (k, 2) of the boundary with their ``lengths`` (k,) on the form, in ``chains`` (k,).
 

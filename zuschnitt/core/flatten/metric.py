@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -10,9 +9,10 @@ from scipy import sparse
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Metric:
     """The triangles (t, 3) each laid flat by itself: areas (t,) and the operator of gradients.
 

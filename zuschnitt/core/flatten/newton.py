@@ -9,13 +9,13 @@ eigensystems for isotropic distortion energies, 2019, section 4.3); where that i
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from scipy import sparse
 
 from ..geometry.curves import Array
 from ..progress import SILENT, Progress
+from ..record import record
 from .keeping import LENGTHS, local
 from .metric import Metric
 from .pinned import solved_in_order
@@ -31,7 +31,7 @@ STUCK_AFTER, STUCK, MUCH = 12, 0.1, 0.01
 """Stuck is what gains in so many steps less than this part of what one of them promises, while that is much."""
 
 
-@dataclass(frozen=True)
+@record
 class Polished:
     """``points`` (n, 2), their ``energy``, the step ``onward`` (n, 2) from there, if it is known, and ``promised``,
     what one more step would gain of the energy, as a part."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,12 +10,13 @@ from scipy.sparse.csgraph import reverse_cuthill_mckee
 from scipy.sparse.linalg import splu
 
 from ..geometry.curves import Array
+from ..record import record
 
 SYMMETRIC: dict[str, Any] = {"diag_pivot_thresh": 0.0, "panel_size": 4, "options": {"SymmetricMode": True}}
 """How a symmetric positive matrix is factored. Few columns of a mesh's factor are alike, so the panels are narrow."""
 
 
-@dataclass(frozen=True)
+@record
 class Factor:
     """A factor of a symmetric matrix; ``band`` (n,) is how it numbers the unknowns."""
 
@@ -42,7 +42,7 @@ class Factor:
         return result
 
 
-@dataclass(frozen=True)
+@record
 class Pinned:
     """A factor of a Laplacian whose null space is removed by holding the first point.
 

@@ -8,14 +8,13 @@ Anderson acceleration (Peng et al., Anderson acceleration for geometry optimizat
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from scipy import sparse
 
 from ..geometry.curves import Array
 from ..mesh.triangles import signed_double_areas
 from ..progress import SILENT, Progress
+from ..record import record
 from .keeping import HELD, LENGTHS, Held, Keep, local
 from .metric import Metric
 from .newton import polished
@@ -41,7 +40,7 @@ WINDOW = 5
 """How many earlier steps Anderson acceleration looks back on."""
 
 
-@dataclass(frozen=True)
+@record
 class Relaxed:
     """``points_blank`` (n, 2), the ``energy`` reached, the steps it took, and whether it ``arrived`` at its least."""
 

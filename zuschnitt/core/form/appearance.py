@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
+from ..record import record
 from .form import Body, Form
 
 TINTS = 6
 """How many tints there are; 0 is that of every form."""
 
 
-@dataclass(frozen=True)
+@record
 class Looks:
     """``hidden`` faces by their numbers; ``names`` and ``tints`` of bodies by their place, counted from 1.
 

@@ -7,7 +7,7 @@ Every chart is seen from the outer side: it never mirrors the face.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from ..geometry.curves import Array, Line
 from ..geometry.ruled_flat import FlatMap
 from ..geometry.surfaces import Cone, Cylinder, Plane, Sphere, Surface
 from ..mesh.mesh_surface import MeshSurface
+from ..record import record
 from .form import Coedge
 
 ROWS = 257
@@ -29,7 +30,7 @@ NEAR = 0.02
 Window = tuple[float | None, float | None]
 
 
-@dataclass(frozen=True)
+@record
 class Chart:
     """``flatten`` maps parameters (n, 2) to the chart (n, 2) in mm, ``unflatten`` maps back.
 
@@ -78,7 +79,7 @@ class Chart:
         return 0.0 if start is None or period is None else start + period / 2
 
 
-@dataclass(frozen=True)
+@record
 class PlaneChart(Chart):
     def _to_plane(self, uv: Array) -> Array:
         return np.asarray(uv, float)
@@ -87,7 +88,7 @@ class PlaneChart(Chart):
         return np.asarray(xy, float)
 
 
-@dataclass(frozen=True)
+@record
 class CylinderChart(Chart):
     surface: Cylinder
 
@@ -98,7 +99,7 @@ class CylinderChart(Chart):
         return xy / [self.surface.radius, 1] + [self._middle(), 0]
 
 
-@dataclass(frozen=True)
+@record
 class SqueezedChart(CylinderChart):
     """Shorter along the axis, where nothing bends: triangles are long there, and fine across."""
 
@@ -115,7 +116,7 @@ class SqueezedChart(CylinderChart):
         return super()._from_plane(xy / [1, self.along])
 
 
-@dataclass(frozen=True)
+@record
 class ConeChart(Chart):
     """The sector round the apex: an angle on the cone shrinks by the sine of the half angle."""
 
@@ -133,7 +134,7 @@ class ConeChart(Chart):
         return np.array([angle + self._middle(), slant * self.side + self.surface.apex_v]).T
 
 
-@dataclass(frozen=True)
+@record
 class ScaledChart(Chart):
     """Parameters scaled to their mean length in mm."""
 
@@ -146,7 +147,7 @@ class ScaledChart(Chart):
         return xy / self.scale
 
 
-@dataclass(frozen=True)
+@record
 class EvenChart(Chart):
     """Each parameter by the length of the patch's middle line along it: ``table_u``, ``table_v`` (k, 2)
     of parameter and length in mm."""
@@ -170,7 +171,7 @@ def _looked_up(values: Array, known: Array, result: Array) -> Array:
     return result[k] + (values - known[k]) * slope
 
 
-@dataclass(frozen=True)
+@record
 class FlatChart(Chart):
     """A face that was found to be developable, by its flat."""
 
@@ -183,7 +184,7 @@ class FlatChart(Chart):
         return self.flat.from_plane(xy)
 
 
-@dataclass(frozen=True)
+@record
 class PolarChart(Chart):
     """Round a pole: ``v`` from the pole is the radius, ``u`` the angle (azimuthal equidistant)."""
 
@@ -204,7 +205,7 @@ class PolarChart(Chart):
         return np.array([angle / self.angle_per_u + self.start_u, r * self.side / self.scale + self.pole_v]).T
 
 
-@dataclass(frozen=True)
+@record
 class TaperedChart(Chart):
     """From one pole to another, as a gore: each row of equal ``v`` as wide as it is on the surface.
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Clash:
     """Bodies of two forms that lie in each other: ``volume`` in mm³, its ``middle`` (3,), ``outlines`` of it (n, 3)."""
 
@@ -17,7 +16,7 @@ class Clash:
     outlines: tuple[Array, ...]
 
 
-@dataclass(frozen=True)
+@record
 class Clashes:
     """All ``found``; the smallest ``gap`` between the forms in mm, 0 where they touch or clash."""
 

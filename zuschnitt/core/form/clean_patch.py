@@ -7,7 +7,6 @@ smoothed on the faces, and interpolated; it is doubled until the surface keeps t
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from ..geometry.curves import Array
 from ..geometry.smooth import through_grid
 from ..geometry.surfaces import SplineSurface
 from ..progress import SILENT, Progress
+from ..record import record
 from ..wording import coordinates, counted
 from .build import bounded, lines_round
 from .form import Form
@@ -28,7 +28,7 @@ SMOOTHINGS = 60
 """Often enough that a grid of the fewest spans is even."""
 
 
-@dataclass(frozen=True)
+@record
 class CleanPatch:
     """The ``form`` of one face; how far it lies from the faces at most and on the average, in mm."""
 

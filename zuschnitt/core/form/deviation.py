@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import Refused
 from ..geometry.curves import Array
+from ..record import record
 from .form import Form
 from .locator import Locator
 
@@ -21,7 +21,7 @@ NEAREST = 8
 """Of so many spans whose middles are nearest the nearest one is taken, of more where that is not certain."""
 
 
-@dataclass(frozen=True)
+@record
 class Held:
     """The largest and the mean distance in mm, both ways, and the point (3,) of the one that is furthest off.
 

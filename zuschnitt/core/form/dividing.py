@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -15,6 +15,7 @@ from ..geometry.curves import Array, parameters_within
 from ..mesh.mesh_surface import MeshSurface
 from ..plane.arrangement import Cell, Piece, Walk, cells
 from ..plane.region import Region
+from ..record import record
 from .area import face_area
 from .build import connected
 from .form import CUT, Before, Coedge, Edge, Face, Form, OnSurface
@@ -27,7 +28,7 @@ LOST, LOST_OF_MESH = 1e-5, 5e-3
 """The parts of a face must make up all of it but for this part; areas of parts of a mesh are summed up less exactly."""
 
 
-@dataclass(frozen=True)
+@record
 class Removed:
     """A part of ``face`` that was taken out for a ``figure``: its ``area`` in mm², and ``loops`` round it."""
 
@@ -37,7 +38,7 @@ class Removed:
     loops: Loops
 
 
-@dataclass(frozen=True)
+@record
 class Divided:
     """The ``form`` with its new edges, what was ``removed``, and the numbers of the ``new`` edges by their tag."""
 
@@ -46,7 +47,7 @@ class Divided:
     new: Mapping[int, tuple[int, ...]]
 
 
-@dataclass(frozen=True)
+@record
 class OnFace:
     """A ``piece`` in the parameters of a face, with a ``tag`` of the caller's."""
 

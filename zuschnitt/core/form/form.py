@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 
 import numpy as np
@@ -13,12 +13,13 @@ from ..geometry.curves import Array, Curve, Line, length, parameters_within
 from ..geometry.ruled_flat import FlatMap
 from ..geometry.surfaces import Surface
 from ..lazy import LateSequence, Lazy, late
+from ..record import record
 
 SEEN = 4e-4
 """What is looked at lies within this part of the form's size of what it stands for."""
 
 
-@dataclass(frozen=True)
+@record
 class OnSurface:
     """A curve in space that is a curve of surface parameters, seen on its surface."""
 
@@ -30,7 +31,7 @@ class OnSurface:
         return self.surface.evaluate(self.parameters.evaluate(t))
 
 
-@dataclass(frozen=True)
+@record
 class Edge(Lazy):
     """``curve`` in space from parameter ``start`` to ``end``; ``faces`` are numbers of faces."""
 
@@ -53,7 +54,7 @@ class Edge(Lazy):
 
 
 @late("curve")
-@dataclass(frozen=True)
+@record
 class Coedge:
     """An edge as one face walks along it: ``curve`` in the face's parameters, from start to end.
 
@@ -83,7 +84,7 @@ class Coedge:
 POLE, CUT, WAIST = -1, -2, -3
 
 
-@dataclass(frozen=True)
+@record
 class Face:
     """One face. ``loops`` go round it in its parameters, the material on their left.
 
@@ -124,7 +125,7 @@ class Face:
 
 
 @late("uv")
-@dataclass(frozen=True)
+@record
 class FaceMesh:
     """Triangles of one face with their surface parameters: ``points`` (n, 3), ``uv`` (n, 2).
 
@@ -137,7 +138,7 @@ class FaceMesh:
     normals: Array
 
 
-@dataclass(frozen=True)
+@record
 class Body:
     """Faces (their numbers) that hang together, under one name."""
 
@@ -145,7 +146,7 @@ class Body:
     faces: tuple[int, ...]
 
 
-@dataclass(frozen=True)
+@record
 class Match:
     """A ``point`` (3,) at which the blanks of two or more faces are to meet when they are put together."""
 
@@ -154,7 +155,7 @@ class Match:
     point: Array
 
 
-@dataclass(frozen=True)
+@record
 class Before:
     """What a form was before it was cut.
 
@@ -174,7 +175,7 @@ class Before:
         return tuple(sorted(wanted)) if all_of_them == chosen else None
 
 
-@dataclass(frozen=True)
+@record
 class Form(Lazy):
     """The part in space, in mm. Face numbers count from 1 in the order of ``faces``."""
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Glimpse:
     """Triangles and lines, in mm, that stand in for a form.
 

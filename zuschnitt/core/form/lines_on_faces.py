@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..geometry.curves import Array
 from ..plane.region import Region
+from ..record import record
 from .form import Form
 from .unwrapped import Unwrapped
 
@@ -29,7 +29,7 @@ TORN = 0.4
 """A chart is torn between two points where their middle is charted this part of their distance beside theirs."""
 
 
-@dataclass(frozen=True)
+@record
 class LineOnFace:
     """A part of curve ``line`` on the face of index ``face``: chart points (n, 2) along it.
 

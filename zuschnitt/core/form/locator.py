@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -13,6 +12,7 @@ from ..errors import CannotBeDone
 from ..geometry.curves import Array
 from ..lazy import Lazy
 from ..mesh.mesh_surface import MeshSurface
+from ..record import record
 from .form import Form, distance_to_triangles
 from .unwrapped import Unwrapped, unwrap, unwrap_plain, without_overlap
 
@@ -22,7 +22,7 @@ SAG = 0.02
 """Triangles lie no further from the face they are of than this part of their extent."""
 
 
-@dataclass(frozen=True)
+@record
 class Feet:
     """``points`` (n, 3) on the true surfaces, the ``faces`` (n,) they are on, ``gap`` (n,) from what was asked.
 
@@ -36,7 +36,7 @@ class Feet:
     inside: np.ndarray
 
 
-@dataclass(frozen=True)
+@record
 class Locator(Lazy):
     """Asks the ``faces`` of a form, each within its outline."""
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class MadeBody:
     """``volume`` in mm³, ``area`` in mm², ``box`` (xmin, ymin, zmin, xmax, ymax, zmax) in mm, the number of ``faces``.
 

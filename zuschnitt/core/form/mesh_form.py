@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from scipy.sparse import coo_matrix
@@ -26,6 +26,7 @@ from ..mesh.opening import (
 from ..mesh.slicing import sliced_ball
 from ..mesh.triangles import normals_at_points
 from ..progress import SILENT, Progress
+from ..record import record
 from .form import Body, Coedge, Edge, Face, FaceMesh, Form, with_lines
 from .mesh_sheet import Sheet, chart, cut_to_lie_flat, laid_flat
 
@@ -37,7 +38,7 @@ EDGE_CORNER = np.radians(25)
 """An outline that turns by more than this has a corner there, and an edge ends."""
 
 
-@dataclass(frozen=True)
+@record
 class Chain:
     """An edge: numbers of its points in the form, in order; a closed one ends where it begins."""
 

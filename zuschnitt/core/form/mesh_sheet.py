@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -12,6 +11,7 @@ from ..flatten.relaxed import first_map, relax
 from ..geometry.curves import Array
 from ..mesh.opening import cuts_to_disc, edge_keys, graph, numbered_anew, opened, path_keys, shortest_path
 from ..mesh.triangles import boundary_rings
+from ..record import record
 
 ROUND = 2e-4
 """An inner point whose angles lack more than this to a full turn, in radians, cannot be laid flat."""
@@ -27,7 +27,7 @@ CHARTED = 300_000
 """Up to so many triangles a face gets a chart in good proportion, above that only one without flips."""
 
 
-@dataclass(frozen=True)
+@record
 class Sheet:
     """The triangles of one face: ``triangles`` (t, 3) over its own ``points`` (n, 3), ``old`` (n,) their numbers."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -18,6 +18,7 @@ from ..mesh.opening import among, distinct, edge_keys, half_edges, path_keys
 from ..mesh.triangles import normals_at_points, signed_double_areas
 from ..plane.region import Region
 from ..progress import SILENT, Progress
+from ..record import record
 from .charts import CylinderChart, SqueezedChart
 from .creases import crossings, split_along_creases
 from .form import SEEN, Coedge, Face, FaceMesh, Form, with_lines
@@ -46,7 +47,7 @@ FINEST_DISPLAY = 6000
 """Triangles of one face for display, about, at the most."""
 
 
-@dataclass(frozen=True)
+@record
 class ChartMesh:
     """Triangles of one face in its chart.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import singledispatchmethod
 from typing import Any
 
@@ -14,10 +14,11 @@ from ..geometry.offset_surface import OffsetSurface
 from ..geometry.surfaces import Cone, Cylinder, Extrusion, Frame, Plane, Revolution, Sphere, SplineSurface, Torus
 from ..lazy import LateSequence, untouched
 from ..mesh.mesh_surface import MeshSurface
+from ..record import record
 from .form import Before, Edge, Face, FaceMesh, Form, OnSurface
 
 
-@dataclass(frozen=True)
+@record
 class Motion:
     """Points x go to ``turn`` (3, 3) x + ``shift`` (3,)."""
 

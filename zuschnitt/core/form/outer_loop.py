@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import Refused
 from ..geometry.curves import Array
+from ..record import record
 from ..wording import coordinates
 from .form import Coedge, Face, Form
 
@@ -21,7 +21,7 @@ AT_AN_END = 0.02
 """A corner that is named this near to the end of an edge, as a part of the outline, is that end."""
 
 
-@dataclass(frozen=True)
+@record
 class _Walk:
     """Along one edge of the outline: parameters ``t`` (n,), how far they are from its beginning, in mm."""
 
@@ -41,7 +41,7 @@ class _Walk:
         return self.face.surface.evaluate(self.coedge.uv(np.interp(far, self.far, self.t)))
 
 
-@dataclass(frozen=True)
+@record
 class OuterLoop:
     """Walks one after the other, anticlockwise seen from the outer side, until the first begins again."""
 

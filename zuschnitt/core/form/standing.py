@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import shapely
 
 from ..geometry.curves import Array
+from ..record import record
 
 FLAT = 1e-6
 """Triangles whose normal is nearer to the level than this, in radians, are walls."""
@@ -19,7 +18,7 @@ MOST_LOOKED_AT = 600
 BLOCK = 4_000_000
 
 
-@dataclass(frozen=True)
+@record
 class Standing:
     """From ``low`` to ``high`` mm; ``floats`` is the largest gap in mm below it.
 

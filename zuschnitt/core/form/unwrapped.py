@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_wi
 from ..geometry.ruled_flat import FlatMap
 from ..mesh.mesh_surface import MeshSurface
 from ..plane.region import Region
+from ..record import record
 from .charts import Chart, FlatChart, PlaneChart, Window, chart_of, orientation
 from .form import CUT, POLE, WAIST, Coedge, Face
 
@@ -19,7 +20,7 @@ OVERLAP = 5e-3
 Loop = tuple[Coedge, ...]
 
 
-@dataclass(frozen=True)
+@record
 class Unwrapped:
     """``loops`` of ``face`` in its ``chart``: none of them closes round the surface any more."""
 

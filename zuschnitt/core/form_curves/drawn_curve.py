@@ -8,7 +8,6 @@ Hofer and Pottmann, Energy-minimizing splines in manifolds, 2004).
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from ..errors import Refused
 from ..form.form import Form
 from ..form.locator import Locator
 from ..geometry.curves import Array
+from ..record import record
 
 HALVINGS = 5
 """Each way from point to point is halved so often, along the surface."""
@@ -37,7 +37,7 @@ PARALLEL = 1e-4
 """Normals that differ by less than about this are taken for parallel."""
 
 
-@dataclass(frozen=True)
+@record
 class DrawnCurve:
     """``points`` (n, 3) on the faces, a closed one ending where it begins; ``corners`` are indices where it turns."""
 

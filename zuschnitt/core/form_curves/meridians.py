@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..form.form import Form
 from ..geometry.curves import Array
+from ..record import record
 from .sections import section
 
 
-@dataclass(frozen=True)
+@record
 class Axis:
     """A line through ``point`` (3,) along the unit vectors ``along``; angles count from ``zero``, square to it."""
 

@@ -8,7 +8,6 @@ unfolded.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -17,6 +16,7 @@ from ..form.form import Form
 from ..form.locator import Locator
 from ..geometry.chained import leaving, length_of
 from ..geometry.curves import Array
+from ..record import record
 from .drawn_curve import CREASE, HALVINGS, DrawnCurve, dense, halved, on_the_faces, onto_both, passed, relaxed
 
 ROUNDS = 30
@@ -26,7 +26,7 @@ MOST = 0.4
 """A place moves by no more than this part of the ways beside it at once."""
 
 
-@dataclass(frozen=True)
+@record
 class _Passage:
     """A ``point`` (3,) of a sharp edge where the way goes from face ``first`` to ``second``, and its direction."""
 

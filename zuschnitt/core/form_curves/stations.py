@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from ..errors import CannotBeDone, Refused
 from ..form.form import Face, Form
 from ..geometry.curves import Array, length
 from ..mesh.mesh_surface import MeshSurface
+from ..record import record
 from ..wording import counted
 from .plane_curves import Cutting
 from .sections import on_surface
@@ -29,7 +29,7 @@ DEGREE = 5
 """Of the splines through them."""
 
 
-@dataclass(frozen=True)
+@record
 class CutPiece:
     """A part of a cut on one face: its parameters ``uv(s) -> (n, 2)``, s from 0 to ``length`` mm, its ``points``."""
 
@@ -39,7 +39,7 @@ class CutPiece:
     points: Array
 
 
-@dataclass(frozen=True)
+@record
 class Station:
     """The ``number`` from 1, how far ``at`` along the way it is, the ``spacing`` before it, and its cut, in mm."""
 
@@ -64,7 +64,7 @@ class Station:
         return np.vstack([*(piece.points[:-1] for piece in self.pieces), self.pieces[-1].points[-1:]])
 
 
-@dataclass(frozen=True)
+@record
 class Way:
     """A straight way from ``start`` (3,) along ``along`` (3,), or from there along the curve ``path`` (n, 3)."""
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
+from ..record import record
 from .curves import Array
 
 CREASE = np.radians(0.1)
 """Where a curve turns by more than this, it has a corner."""
 
 
-@dataclass(frozen=True)
+@record
 class Chain:
     """``points`` (n, 3) of ``pieces`` (their places) in a row; a closed one ends where it begins. At the points
     ``corners`` it turns."""

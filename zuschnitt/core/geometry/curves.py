@@ -6,7 +6,6 @@ The edge of a face has one curve in space and one in each face's surface paramet
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..lazy import Lazy
+from ..record import record
 
 if TYPE_CHECKING:  # imported where it is needed: it is slow to import, and most parts have no splines
     from scipy.interpolate import BSpline
@@ -21,7 +21,7 @@ if TYPE_CHECKING:  # imported where it is needed: it is slow to import, and most
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@record
 class Line:
     """``origin + t direction``."""
 
@@ -42,7 +42,7 @@ class Line:
         return Line(start, end - start)
 
 
-@dataclass(frozen=True)
+@record
 class Ellipse:
     """``centre + cos t · x_axis + sin t · y_axis``; the axes carry the radii."""
 
@@ -63,7 +63,7 @@ class Ellipse:
         return np.multiply.outer(np.cos(t), self.y_axis) - np.multiply.outer(np.sin(t), self.x_axis)
 
 
-@dataclass(frozen=True)
+@record
 class Spline(Lazy):
     """A B-spline curve; with ``weights`` (n,) a rational one. ``control`` is (n, d)."""
 

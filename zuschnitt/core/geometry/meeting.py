@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 from scipy.interpolate import CubicSpline
 from scipy.spatial import cKDTree
 
+from ..record import record
 from .curves import Array
 
 STRAIGHT = np.radians(1.0)
@@ -19,7 +20,7 @@ FAN = np.radians(4.0)
 NEWTON = 30
 
 
-@dataclass(frozen=True)
+@record
 class Side:
     """A run of an edge, ``points`` (n, 3), and the curve beside it, as far as it lies on the faces.
 
@@ -40,7 +41,7 @@ class Side:
         return Side(self.points[::-1], self.aside[::-1], self.faces, runs, self.lost[::-1])
 
 
-@dataclass(frozen=True)
+@record
 class Joined:
     """The ``runs`` (n, 3) of curves; how many corners are ``loose``; whether they are ``whole`` but for those."""
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from ..record import record
 from .curves import Array
 from .surfaces import Fitted, Surface
 
 
-@dataclass(frozen=True)
+@record
 class OffsetSurface(Fitted):
     """``base`` moved by ``distance`` mm along du x dv."""
 

@@ -9,7 +9,6 @@ developable shows as the stretch of the result.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -18,6 +17,7 @@ import numpy as np
 from numpy.polynomial import chebyshev
 
 from ..lazy import Lazy
+from ..record import record
 from .curves import Array
 from .surfaces import Surface
 
@@ -38,7 +38,7 @@ DEVELOPABLE = 1e-4
 """A face whose best flat stretches by no more than this part is developable."""
 
 
-@dataclass(frozen=True)
+@record
 class FlatMap:
     """A face's parameters (n, 2) laid flat in mm (n, 2), and back. ``error`` is the largest stretch, as a part."""
 
@@ -59,7 +59,7 @@ class FlatMap:
         return np.zeros((0, 2, 2))
 
 
-@dataclass(frozen=True)
+@record
 class RuledFlat(Lazy, FlatMap):
     """Along parameter ``axis`` lie the rulings' feet, along the other one the rulings, from ``start`` to ``end``.
 

@@ -6,7 +6,6 @@ the parametrisations are those of ISO 10303-42, so that STEP parameters can be u
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..lazy import Lazy
+from ..record import record
 from .curves import Curve, Spline, sharp_knots
 
 if TYPE_CHECKING:
@@ -31,7 +31,7 @@ FOOT = 1e-7
 """A point nearer than this to its foot lies on the surface, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Frame(Lazy):
     """A place in space: ``origin`` (3,) and the rows x, y, z of ``axes`` (3, 3)."""
 
@@ -103,7 +103,7 @@ class Surface:
         return self.normals(uv)
 
 
-@dataclass(frozen=True)
+@record
 class Plane(Surface):
     frame: Frame
     kind = "plane"
@@ -123,7 +123,7 @@ class Plane(Surface):
         return self.frame.local(points)[:, :2]
 
 
-@dataclass(frozen=True)
+@record
 class Cylinder(Surface):
     frame: Frame
     radius: float
@@ -150,7 +150,7 @@ class Cylinder(Surface):
         return np.array([np.arctan2(y, x) % TURN, z]).T
 
 
-@dataclass(frozen=True)
+@record
 class Cone(Surface):
     """``radius`` is that at v = 0; v runs along the slant; ``half_angle`` is from axis to slant."""
 
@@ -191,7 +191,7 @@ class Cone(Surface):
         return np.array([u % TURN, np.where(beyond, far, near)]).T
 
 
-@dataclass(frozen=True)
+@record
 class Sphere(Surface):
     frame: Frame
     radius: float
@@ -215,7 +215,7 @@ class Sphere(Surface):
         return np.array([np.arctan2(y, x) % TURN, np.arctan2(z, np.hypot(x, y))]).T
 
 
-@dataclass(frozen=True)
+@record
 class Torus(Surface):
     """``ring`` is the radius of the centre line, ``radius`` that of the tube."""
 
@@ -347,7 +347,7 @@ class Fitted(Surface):
         return uv, np.linalg.norm(points - self.evaluate(uv), axis=1)
 
 
-@dataclass(frozen=True)
+@record
 class Revolution(Lazy, Fitted):
     """``profile``, a curve in space, turned round the z axis of ``frame``; u is the angle."""
 
@@ -375,7 +375,7 @@ class Revolution(Lazy, Fitted):
         return self.frame.directions(around), self.frame.directions(_turned(slope, uv[:, 0]))
 
 
-@dataclass(frozen=True)
+@record
 class Extrusion(Lazy, Fitted):
     """``profile``, a curve in space, moved along ``direction`` (3,); v is the distance."""
 
@@ -416,7 +416,7 @@ def _turned(local: Array, angle: Array) -> Array:
     return np.array([cosine * x - sine * y, sine * x + cosine * y, z]).T
 
 
-@dataclass(frozen=True)
+@record
 class SplineSurface(Lazy, Fitted):
     """A tensor product B-spline; ``control`` (nu, nv, 3), with ``weights`` (nu, nv) a rational one."""
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 
@@ -10,6 +9,7 @@ import numpy as np
 
 from ..errors import Refused
 from ..lazy import Lazy
+from ..record import record
 from .curves import Array
 
 GUIDE_CORNER = np.radians(12)
@@ -19,7 +19,7 @@ BLUNT = np.radians(35)
 """Where they turn by this much, it has one in any case."""
 
 
-@dataclass(frozen=True)
+@record
 class Track(Lazy):
     """Points (n, 3) of a curve in mm, with ``corners`` the indices at which parts meet, ends included.
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from ..record import record
 from .route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Chapter:
     """``name`` is empty for the rows above the first chapter that has one."""
 

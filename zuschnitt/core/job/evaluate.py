@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Cancelled, Lacking, Remedy, ZuschnittError
 from ..operations.registry import entries
 from ..parameters.parameter import FileOf, ResultOf
 from ..progress import SILENT, Progress
+from ..record import record
 from ..results.result import Outcome
 from .route import Asset, Job, Row
 from .task import Task, Tasks, tasks
@@ -19,7 +19,7 @@ KEPT = 200
 """How many results are kept for jobs that come back, as with undo."""
 
 
-@dataclass(frozen=True)
+@record
 class State:
     """How a row stands: done, broken, waiting (for a row that is broken or off), off or stopped.
 

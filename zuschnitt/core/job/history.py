@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from ..record import record
 from .route import Job
 
 DEEPEST = 500
 
 
-@dataclass(frozen=True)
+@record
 class History:
     """``past`` and ``future`` are jobs with what was done to leave them; ``now`` is the present one.
 

@@ -9,7 +9,7 @@ import uuid
 from bisect import bisect_left
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -24,10 +24,11 @@ from ..parameters.material import MaterialName
 from ..parameters.origin import Origin
 from ..parameters.parameter import Parameter
 from ..parameters.source import Source
+from ..record import record
 from ..units import UNITS
 
 
-@dataclass(frozen=True)
+@record
 class Row:
     """One operation. ``parameters`` are as they are written: expressions, row ids, words.
 
@@ -65,7 +66,7 @@ class Row:
         return known.gives if known else ()
 
 
-@dataclass(frozen=True)
+@record
 class Asset(Lazy):
     """A file that was brought in, untouched; ``path`` is where it lies, where that is known."""
 
@@ -78,7 +79,7 @@ class Asset(Lazy):
         return hashlib.sha256(self.content).hexdigest()
 
 
-@dataclass(frozen=True)
+@record
 class Job(Lazy):
     """The whole job. ``values`` are (name, expression) pairs; ``assets`` go by their name.
 

@@ -5,17 +5,18 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import asdict, dataclass, is_dataclass
+from dataclasses import asdict, is_dataclass
 from typing import Any
 
 from ..errors import Refused
 from ..operations.registry import entry
 from ..parameters.material import MaterialName
 from ..parameters.parameter import FileOf, ResultOf
+from ..record import record
 from .route import Asset, Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Task:
     """One computation. ``key`` is a hash of all that its result depends on."""
 
@@ -49,7 +50,7 @@ class Task:
         return entry(self.operation).type(**{name: filled(value) for name, value in self.values.items()})
 
 
-@dataclass(frozen=True)
+@record
 class Look:
     """A glimpse of what the last of ``tasks`` would give, for which those before it are computed.
 

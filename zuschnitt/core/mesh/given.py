@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Triangles:
     """``points`` (n, 3) in mm and ``triangles`` (t, 3) as the file has them; ``body`` (t,) numbers ``bodies``."""
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from ..errors import Refused
 from ..geometry.curves import Array
+from ..record import record
 from ..wording import Fault, counted, place
 from .crossing import crossing
 from .opening import edge_keys, grouped, half_edges, numbered_anew, pairs_across
@@ -24,7 +23,7 @@ MOST_CHECKED = 500_000
 """Larger meshes are not searched for triangles that pass through each other."""
 
 
-@dataclass(frozen=True)
+@record
 class Mended:
     """``points`` (n, 3), ``triangles`` (t, 3) all turned to the outer side where there is one, ``origin`` (t,)
     the triangle of the file each comes from."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ import numpy as np
 from ..geometry.curves import Array
 from ..geometry.surfaces import Surface
 from ..lazy import Lazy, late
+from ..record import record
 from .triangles import TriangleFinder
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ MOST_SEEDS = 400_000
 
 
 @late("uv")
-@dataclass(frozen=True)
+@record
 class MeshSurface(Lazy, Surface):
     """``points`` (n, 3) in mm, ``uv`` (n, 2) without flipped triangles, ``triangles`` (t, 3).
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from scipy.sparse import coo_matrix
 
 from ..geometry.curves import Array
+from ..record import record
 from .opening import characteristic, edge_keys, far_points, graph, half_edges, numbered_anew, shortest_path
 from .triangles import boundary_rings
 
@@ -15,7 +14,7 @@ NEAR = 0.1
 """A point nearer to the plane than this part of its shortest edge counts as on it: so there are no slivers."""
 
 
-@dataclass(frozen=True)
+@record
 class Sliced:
     """``points`` (n, 3) and ``triangles`` (t, 3); ``parent`` (t,) is which one each is a part of.
 

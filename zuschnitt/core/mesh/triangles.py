@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -10,6 +9,7 @@ import numpy as np
 
 from ..geometry.curves import Array
 from ..lazy import Lazy
+from ..record import record
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -66,7 +66,7 @@ def least_of(weights: Array) -> Array:
     return np.minimum(np.minimum(weights[:, 0], weights[:, 1]), weights[:, 2])
 
 
-@dataclass(frozen=True)
+@record
 class TriangleFinder(Lazy):
     """Triangles (t, 3) over ``points`` (n, 2), asked by position."""
 
@@ -220,7 +220,7 @@ class TriangleFinder(Lazy):
         return candidates[rows, choice], weights[rows, choice]
 
 
-@dataclass(frozen=True)
+@record
 class TriangleMap(Lazy):
     """Carries points linearly, triangle by triangle, to where the corners are in ``target`` (n, 2)."""
 

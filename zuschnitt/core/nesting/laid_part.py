@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class LaidPart:
     """The ``copy`` of the part ``name``, both counted from 1, on a ``sheet`` at ``at`` in mm, turned by degrees."""
 

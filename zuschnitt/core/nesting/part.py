@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -15,13 +15,14 @@ from ..errors import Refused
 from ..lazy import Lazy
 from ..plane.containing import parents
 from ..plane.contour import Contour
+from ..record import record
 
 FLAT = 0.01
 """Curves are flattened within this, in mm."""
 CUTS = ("CUT", "RELIEF")
 
 
-@dataclass(frozen=True)
+@record
 class Part(Lazy):
     """``outer`` is a closed contour; ``inner`` is all that lies within it, what is cut before what is round it.
 
@@ -67,7 +68,7 @@ class Part(Lazy):
         return (*self.inner, self.outer)
 
 
-@dataclass(frozen=True)
+@record
 class Placed(Lazy):
     """A part on a sheet: turned by ``turn`` degrees about its own origin, then moved to ``at`` (x, y)."""
 

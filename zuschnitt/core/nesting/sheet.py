@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -11,6 +10,7 @@ import shapely
 
 from ..lazy import Lazy
 from ..plane.contour import Contour
+from ..record import record
 from .part import FLAT, Part, Placed
 
 TURNS = {"along": (0.0, 180.0), "across": (90.0, 270.0), "free": None}
@@ -23,7 +23,7 @@ Size = tuple[float, float]
 Box = tuple[float, float, float, float]
 
 
-@dataclass(frozen=True)
+@record
 class Nest:
     """``gap`` between parts and ``margin`` at the sheet's edge, in mm; ``grain`` of TURNS; ``seconds`` of search."""
 
@@ -42,7 +42,7 @@ class Nest:
         return self.margin, self.margin, size[0] - self.margin, size[1] - self.margin
 
 
-@dataclass(frozen=True)
+@record
 class NestedSheet(Lazy):
     """A sheet of ``size`` (width, height) in mm with the parts on it."""
 
@@ -98,7 +98,7 @@ def _wrong(one: shapely.Polygon, other: shapely.Polygon, gap: float) -> bool:
     return bool(shapely.intersection(one, other).area > FLAT)
 
 
-@dataclass(frozen=True)
+@record
 class Nesting(Lazy):
     """``sheets`` in order, the parts that are ``left`` over, ``how`` they were laid on sheets of ``sizes``.
 

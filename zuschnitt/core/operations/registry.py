@@ -8,7 +8,7 @@ need. When it runs, its fields hold plain values: numbers for expressions, resul
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, fields, replace
+from dataclasses import fields, replace
 from functools import cache
 from typing import Any, TypeVar, dataclass_transform
 
@@ -17,6 +17,7 @@ from ..errors import Refused
 from ..parameters.file import File
 from ..parameters.parameter import Parameter
 from ..parameters.source import Source
+from ..record import record
 
 T = TypeVar("T", bound=type)
 
@@ -27,7 +28,7 @@ STAGES = ("form", "form>blank", "blank", "blank>form")
 """On which side an operation works, or from which side to which it carries."""
 
 
-@dataclass(frozen=True)
+@record
 class Clause:
     """A part of an operation's sentence that stands only where it says something: ``offer`` is how it is offered."""
 
@@ -35,7 +36,7 @@ class Clause:
     words: str
 
 
-@dataclass(frozen=True)
+@record
 class Entry:
     """An operation as it stands in the list."""
 
@@ -115,7 +116,7 @@ def operation(
             raise ValueError(f"two operations are called {key}")
         if stage not in STAGES or group not in GROUPS:
             raise ValueError(f"{key} names an unknown stage or group")
-        dataclass(frozen=True, eq=False, repr=False)(cls)  # nobody compares two: the program starts sooner
+        record(cls)
         parameters = tuple(
             replace(f.metadata["parameter"], name=f.name) for f in fields(cls) if "parameter" in f.metadata
         )

@@ -9,13 +9,13 @@ moved until the tangents at its ends and itself lie in one plane, which makes th
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
 from ..geometry.curves import Array
 from ..geometry.tracks import Track
+from ..record import record
 
 COARSE, FINE = 48, 144
 """Samples along a curve for finding the start, and for the pairing."""
@@ -31,7 +31,7 @@ LENGTH = 2e-4
 """Weight of the rulings' length, against turning in radians squared: it decides where nothing else does."""
 
 
-@dataclass(frozen=True)
+@record
 class Pairing:
     """``first`` (n,) and ``second`` (n,): parameters joined by rulings, rising; ``parts`` (n, 2) of the tracks.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -12,13 +11,14 @@ from ..geometry.curves import Array
 from ..geometry.ruled_flat import DEVELOPABLE, ruled_flat
 from ..geometry.surfaces import SplineSurface
 from ..geometry.tracks import Track
+from ..record import record
 from .pairing import aligned, paired
 
 FOLDED = 90.0
 """A twist of so many degrees means that rulings cross."""
 
 
-@dataclass(frozen=True)
+@record
 class Panel:
     """``surface`` has v = 0 on the first curve; ``twist`` is the largest angle, in degrees, between the tangent
     planes at both ends of a ruling, ``error`` the largest stretch of its flat, as a part.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -15,13 +15,14 @@ from ..geometry.curves import Array
 from ..geometry.ruled_flat import DEVELOPABLE
 from ..geometry.tracks import Track, track
 from ..progress import SILENT, Progress
+from ..record import record
 from .panel import FOLDED, Panel, panel
 
 STATIONS = 4
 """Into so many parts matching marks divide a join."""
 
 
-@dataclass(frozen=True)
+@record
 class Panels:
     """``form`` has a face for each of ``panels``."""
 

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
+from ..record import record
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Choice(Parameter):
     """``choices`` are the values and how they read."""
 

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
+from ..record import record
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class FigureNumbers(Parameter):
     """Numbers with commas between, of what ``noun`` calls one of; figures made of others stand below them."""
 

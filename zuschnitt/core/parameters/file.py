@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Lacking, Refused
+from ..record import record
 from .parameter import FileOf, Parameter, stands_in
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class File(Parameter):
     """The name of an asset with one of the ``endings``; one that is ``optional`` may stay empty, where
     the parameter ``instead`` of it has a value, or where another one has not the value of ``wanted`` (name, value)."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
+from ..record import record
 from ..sheet.measures import MEASURES
 from ..units import kept, with_its_unit
 from .parameter import Parameter, stands_in, texts
@@ -24,7 +25,7 @@ LENGTH = 15.0
 """A flange that is picked begins with this length, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class WrittenFlange:
     """``edges`` by their numbers, none for all free ones; ``length``, ``radius`` and ``setback`` in mm, ``angle`` in
     degrees. ``then`` are further walls, each bent from the free end of the one before; ``measure`` one of MEASURES."""
@@ -39,7 +40,7 @@ class WrittenFlange:
     measure: str = "over"
 
 
-@dataclass(frozen=True)
+@record
 class Flanges(Parameter):
     """EDGES:LENGTH[:ANGLE[:RADIUS[:in|out[:SETBACK]]]], with semicolons between several; or none.
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from .choice import Choice
 from .parameter import ResultOf, stands_in
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Gathered(Choice):
     """All that gives one of the kinds ``accepts`` and works on what the source ``of`` names; or none of it.
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
+from ..record import record
 from .parameter import Checks, Parameter, stands_in
 
 
-@dataclass(frozen=True)
+@record
 class Identities(Parameter):
     """It is no part of the sentence."""
 

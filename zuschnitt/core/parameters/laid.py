@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
 from ..nesting.laid_part import LaidPart
+from ..record import record
 from ..units import kept, with_its_unit
 from .parameter import Parameter, stands_in, texts
 
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class LaidParts(Parameter):
     """NAME[*COPY]:SHEET:X:Y:TURN, with semicolons between several; or none."""
 

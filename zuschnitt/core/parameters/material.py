@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..materials import Material, known_names, required_material
+from ..record import record
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class MaterialName(Parameter):
     """The name of a material; empty means the job's own."""
 

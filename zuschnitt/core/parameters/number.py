@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of, value_of
+from ..record import record
 from ..units import kept, shown, typed
 from .parameter import Parameter, stands_in
 
@@ -18,7 +19,7 @@ LARGEST = 1e7
 """No number of a row is larger than this: in mm that are 10 km."""
 
 
-@dataclass(frozen=True)
+@record
 class Number(Parameter):
     """A number in ``unit`` from ``low`` to ``high``, and ``above`` that; it may be empty where its default is."""
 

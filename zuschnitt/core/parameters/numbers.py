@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..record import record
 from .number import LARGEST
 from .parameter import Parameter, stands_in
 from .vector import from_field, in_field, split, with_unit
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 MOST = 10_000
 
 
-@dataclass(frozen=True)
+@record
 class Numbers(Parameter):
     """Lengths, or none."""
 

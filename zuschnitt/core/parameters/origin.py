@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
+from ..record import record
 from .parameter import Parameter, ResultOf, stands_in
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Origin(Parameter):
     """The form of a blank, the blank of artwork: the row of one of the kinds ``accepts`` that the source ``of`` has."""
 

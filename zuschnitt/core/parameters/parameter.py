@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
 from ..errors import Lacking
+from ..record import record
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class ResultOf:
     """Stands in a task for the result of a ``kind`` among those that are kept under ``key``."""
 
@@ -26,7 +27,7 @@ class ResultOf:
         return cls(keys[taken.id], next((kind for kind in taken.gives if kind in kinds), ""))
 
 
-@dataclass(frozen=True)
+@record
 class FileOf:
     """Stands in a task for a file of the job."""
 
@@ -48,7 +49,7 @@ def texts(value: Any, between: str) -> list[str]:
     return [text for part in parts if (text := str(part).strip())]
 
 
-@dataclass(frozen=True)
+@record
 class Parameter:
     """One value. ``words`` is how an empty one reads; ``hint`` says what goes in; ``fresh`` is what a row that is
     added by hand begins with, where that is not the default; a row waits for one that is ``needed``.

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
+from ..record import record
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 MOST = 100_000
 
 
-@dataclass(frozen=True)
+@record
 class Faces(Parameter):
     """Numbers of faces, or all of them."""
 
@@ -32,7 +32,7 @@ class Faces(Parameter):
         return faces_words(str(self.written(row)))
 
 
-@dataclass(frozen=True)
+@record
 class Edges(Parameter):
     """Numbers of edges, or none."""
 
@@ -51,7 +51,7 @@ class Edges(Parameter):
         return f"{'edge' if text.isdigit() else 'edges'} {text}" if text else self.words
 
 
-@dataclass(frozen=True)
+@record
 class SomeFaces(Faces):
     """Numbers of faces, or none."""
 
@@ -67,7 +67,7 @@ class SomeFaces(Faces):
         return faces_words(text) if text else self.words
 
 
-@dataclass(frozen=True)
+@record
 class Some(Parameter):
     """Numbers of some of what the source ``of`` gives, or none named."""
 

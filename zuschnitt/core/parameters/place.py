@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
+from ..record import record
 from .parameter import Parameter, stands_in
 
 if TYPE_CHECKING:
@@ -17,7 +17,7 @@ ALONE = ("origin", "middle")
 COUNTED = ("corner", "edge", "bend", "figure")
 
 
-@dataclass(frozen=True)
+@record
 class Anchor:
     """``what`` is measured from, and its ``number`` where there are several of its kind."""
 
@@ -28,7 +28,7 @@ class Anchor:
         return f"{self.what} {self.number}" if self.number else f"the {self.what}"
 
 
-@dataclass(frozen=True)
+@record
 class Place(Parameter):
     """origin, middle, corner N, edge N, bend N or figure N."""
 

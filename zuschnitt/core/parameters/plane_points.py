@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..record import record
 from ..wording import counted
 from .number import LARGEST
 from .parameter import Parameter, stands_in
@@ -20,7 +20,7 @@ MOST = 2000
 MOST_PICKED = 20_000
 
 
-@dataclass(frozen=True)
+@record
 class PlanePoints(Parameter):
     """x, y; x, y; …: ``most`` of them at the most."""
 
@@ -51,7 +51,7 @@ def _two(text: str, numbers: Mapping[str, float]) -> tuple[float, float]:
     return x, y
 
 
-@dataclass(frozen=True)
+@record
 class PickedCurves(PlanePoints):
     """A point of each of the curves of a drawing that are meant."""
 
@@ -72,7 +72,7 @@ def plane_points(default: str, hint: str) -> Any:
     return stands_in(PlanePoints(default=default, words="no points", hint=hint))
 
 
-@dataclass(frozen=True)
+@record
 class PickedCorners(PlanePoints):
     """Corners of the flat, by a point of each."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Lacking, Refused
+from ..record import record
 from .parameter import Parameter, ResultOf, stands_in
 
 if TYPE_CHECKING:
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 ALL, NONE = "all", "none"
 
 
-@dataclass(frozen=True)
+@record
 class Rows(Parameter):
     """Row numbers with commas between, all rows above that give one of the kinds ``accepts``, or none.
 
@@ -71,7 +71,7 @@ class Rows(Parameter):
         return f"{'rows' if ',' in text else 'row'} {text}"
 
 
-@dataclass(frozen=True)
+@record
 class NamesOf(Parameter):
     """The names of the rows that the value ``of`` names; nobody writes it."""
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..expressions import length_of
+from ..record import record
 from .parameter import Parameter, stands_in
 
 
-@dataclass(frozen=True)
+@record
 class Worked:
     """A rule's ``text``, and the named values of the job that it may use."""
 
@@ -22,7 +22,7 @@ class Worked:
         return length_of(self.text, {**dict(self.values), **own})
 
 
-@dataclass(frozen=True)
+@record
 class Rule(Parameter):
     """Arithmetic with the values ``own`` beside the named ones of the job; or nothing."""
 

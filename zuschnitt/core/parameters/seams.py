@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from .parameter import stands_in
 from .picks import Edges, picked_edges
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 AUTO = "auto"
 
 
-@dataclass(frozen=True)
+@record
 class Seams(Edges):
     """Numbers of edges, none, or "auto"."""
 

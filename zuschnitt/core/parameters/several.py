@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
+from ..record import record
 from .parameter import Parameter, stands_in, texts
 
 
-@dataclass(frozen=True)
+@record
 class Several(Parameter):
     """Some of ``names``, or none."""
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Refused
 from ..expressions import value_of
+from ..record import record
 from .parameter import Parameter, stands_in, texts
 
 
-@dataclass(frozen=True)
+@record
 class Shares(Parameter):
     """NUMBER[, NUMBER…]:SHARE, with semicolons between several; or none. A share runs from 0 to 1."""
 

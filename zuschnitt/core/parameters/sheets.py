@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..record import record
 from ..units import kept, typed
 from .parameter import Parameter, stands_in
 from .vector import with_unit
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Sheets(Parameter):
     """W x H, W x H, …: each is taken once, in this order, the last as often as it is needed."""
 

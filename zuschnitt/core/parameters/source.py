@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Lacking, Refused
+from ..record import record
 from .parameter import Parameter, ResultOf, stands_in
 
 if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Source(Parameter):
     """``accepts`` are the kinds of result it takes; empty means the nearest row above that gives one.
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Refused
 from ..expressions import length_of
+from ..record import record
 from ..units import kept, typed
 from ..wording import counted
 from .number import LARGEST
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from ..job.route import Job, Row
 
 
-@dataclass(frozen=True)
+@record
 class Vector(Parameter):
     """Three numbers, or nothing."""
 
@@ -30,7 +30,7 @@ class Vector(Parameter):
         return three(value, numbers)
 
 
-@dataclass(frozen=True)
+@record
 class Point(Vector):
     """A point of the form."""
 
@@ -46,14 +46,14 @@ class Point(Vector):
         return with_unit(self.typed(job, row), job.unit) or self.words
 
 
-@dataclass(frozen=True)
+@record
 class Direction(Vector):
     """A direction in space."""
 
     picked = "direction"
 
 
-@dataclass(frozen=True)
+@record
 class Points(Parameter):
     """Points with semicolons between."""
 

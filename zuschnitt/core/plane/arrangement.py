@@ -9,13 +9,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from ..errors import Refused
 from ..geometry.curves import Array, Curve, Line, parameters_of, parameters_within
+from ..record import record
 from .region import Region, signed_area
 
 FLAT = 1e-5
@@ -31,7 +31,7 @@ SHORT = 1 / 16
 """At a node, sides are compared at this part of the shortest one from it."""
 
 
-@dataclass(frozen=True)
+@record
 class Piece:
     """``curve`` in the plane from parameter ``start`` to ``end``. Where it lies on a ``border``, it gives way to it."""
 
@@ -41,7 +41,7 @@ class Piece:
     border: bool = False
 
 
-@dataclass(frozen=True)
+@record
 class Walk:
     """Along the piece of that number, from parameter ``start`` to ``end``."""
 
@@ -50,7 +50,7 @@ class Walk:
     end: float
 
 
-@dataclass(frozen=True)
+@record
 class Cell:
     """``loops`` of walks round it, the outer one anticlockwise and first; ``inside`` (2,) is a point in it."""
 
@@ -58,7 +58,7 @@ class Cell:
     inside: Array
 
 
-@dataclass(frozen=True)
+@record
 class _Side:
     """A part of a piece between the nodes ``first`` and ``last``, with its ``points`` (n, 2)."""
 

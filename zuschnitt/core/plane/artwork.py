@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 
 from ..errors import Refused
 from ..lazy import Lazy
+from ..record import record
 from .contour import Contour, bounds
 
 
-@dataclass(frozen=True)
+@record
 class Artwork(Lazy):
     """``contours`` in mm, y up, about the artwork's own origin; ``layered`` where it names some layer of a drawing.
 

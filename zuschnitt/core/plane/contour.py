@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 
 LAYERS = {
     "CUT": 0x1D1D1B,
@@ -26,7 +27,7 @@ CUT_OPEN is cut between bridges, LEAD leads into a cut and out of it.
 """
 
 
-@dataclass(frozen=True)
+@record
 class BendNote:
     """What a press must know of a bend line: ``angle`` in degrees, inside ``radius`` and ``allowance`` in mm."""
 
@@ -35,7 +36,7 @@ class BendNote:
     allowance: float
 
 
-@dataclass(frozen=True)
+@record
 class Contour:
     """``points`` (n, 2) in mm; ``bulges`` (n,) of the span after each point; a bend line has a ``bend``.
 

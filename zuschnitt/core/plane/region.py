@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property, reduce
 from typing import TYPE_CHECKING
 
@@ -12,6 +11,7 @@ import shapely
 
 from ..geometry.curves import Array
 from ..lazy import Lazy
+from ..record import record
 
 if TYPE_CHECKING:
     from scipy.spatial import cKDTree
@@ -42,7 +42,7 @@ def triangles_within(shape: shapely.Geometry) -> Array:
     return np.asarray(found)
 
 
-@dataclass(frozen=True)
+@record
 class Region(Lazy):
     """Bounded by closed polylines ``rings``, each (n, 2): even-odd, holes by a ring inside."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +10,7 @@ import shapely
 
 from ..geometry.curves import Array
 from ..lazy import Lazy
+from ..record import record
 from .contour import Contour
 
 SAME = 1e-7
@@ -21,7 +21,7 @@ ON = 1e-9
 """A place on a span may lie this part of it beyond its ends."""
 
 
-@dataclass(frozen=True)
+@record
 class Spans(Lazy):
     """Spans from ``start`` (n, 2) to ``end`` (n, 2) with ``bulge`` (n,), 0 for a line; ``owner`` (n,) is whose."""
 

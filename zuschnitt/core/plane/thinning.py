@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 from .contour import Contour
 
 SAME = 1e-6
@@ -18,7 +19,7 @@ WIDEST = np.radians(270)
 """No arc turns by more than this: a bulge says wider ones poorly."""
 
 
-@dataclass(frozen=True)
+@record
 class Thinned:
     """What is left, and how much there was: segments and contours before and after; what was left out, by why."""
 

@@ -8,7 +8,6 @@ cut by cut: those that turn out to be needless go, others are shortened, or begi
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from scipy.sparse import csr_matrix
@@ -18,6 +17,7 @@ from ..geometry.curves import Array
 from ..mesh.opening import graph, path_keys, shortest_path
 from ..mesh.triangles import boundary_rings
 from ..progress import Progress
+from ..record import record
 from .proposal import Part, Proposal, stretch_left
 from .relief import Relief
 
@@ -56,7 +56,7 @@ ALIKE = 0.02
 """Lengths that differ by no more than this part of them are not tried both."""
 
 
-@dataclass(frozen=True)
+@record
 class _Cut:
     """A cut on the coarse mesh: a straight line on its blank, and the path of points along it."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -19,6 +19,7 @@ from ..form.form import Form
 from ..form.unwrapped import Unwrapped, unwrap
 from ..geometry.curves import Array
 from ..mesh.opening import opened
+from ..record import record
 from .relief import Relief
 
 COARSE = 1400
@@ -27,7 +28,7 @@ ON_FACE = 1e-3
 """A seam of a blank lies on the face that it is nearer to than this, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Proposal:
     """``reliefs`` in the order of their gain, or round the axis; ``uncut`` and ``reached`` are stretches in percent."""
 
@@ -77,7 +78,7 @@ def stretch_left(
     return worst, old[opened_triangles]
 
 
-@dataclass(frozen=True)
+@record
 class Part:
     """The faces that are relieved, cut open as their blank is; ``uncut`` is its largest stretch in percent."""
 

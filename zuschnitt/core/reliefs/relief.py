@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Relief:
     """A cut: ``points`` (n, 3) on the form, beginning at the edge, ``length`` in mm.
 

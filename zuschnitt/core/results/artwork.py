@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from ..record import record
 from ..wording import counted, size
 from .result import Figure, Result
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from ..plane.artwork import Artwork
 
 
-@dataclass(frozen=True)
+@record
 class ArtworkResult(Result):
     """``value`` is an Artwork, placed; where it was placed by numbers, ``landed`` are x, y (mm) and its scale."""
 

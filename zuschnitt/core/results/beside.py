@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBeDone
+from ..record import record
 from ..wording import counted, volume
 from .bodies import told
 from .result import Figure, Printing, Result
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from ..form.made_body import MadeBody
 
 
-@dataclass(frozen=True)
+@record
 class BesideResult(Result):
     """``value`` are the bodies, ``form`` is that of them all; ``faces`` are those of the solid that each one has."""
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import area, counted, distance, percent, size
 from .result import Figure, Printing, Result
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..develop.blank import Blank
 
 
-@dataclass(frozen=True)
+@record
 class BlankResult(Result):
     """``value`` is a Blank."""
 

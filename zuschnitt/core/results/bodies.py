@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBeDone
+from ..record import record
 from ..wording import counted, distance, volume
 from .form import FormResult
 from .result import Figure, Printing
@@ -17,7 +17,7 @@ TOLD = ("volume_change", "depth_min", "depth_max", "crosses", "floats_max")
 """What is said of a body only where it applies."""
 
 
-@dataclass(frozen=True)
+@record
 class BodiesResult(FormResult):
     """``value`` is the form of the bodies ``made``; ``parts`` are further parts of the report.
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import counted
 from .result import Figure, Result
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ...standins.press.flat import Flat
 
 
-@dataclass(frozen=True)
+@record
 class BrakePlanResult(Result):
     """``value`` is a Plan for the bends of ``flat``."""
 

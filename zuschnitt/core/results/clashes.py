@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import coordinates, counted, distance, volume
 from .result import Figure, Result
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from ..form.clash import Clashes
 
 
-@dataclass(frozen=True)
+@record
 class ClashesResult(Result):
     """``value`` are the clashes."""
 

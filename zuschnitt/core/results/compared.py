@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import percent
 from .blank import blank_part
 from .result import Figure, Result
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..develop.compared import Compared
 
 
-@dataclass(frozen=True)
+@record
 class ComparedResult(Result):
     """``value`` are the ways, each with its blank or why it was refused."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import counted, distance, length
 from .result import Figure, Printing, Result
 
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from ..carry.carried import CarriedCurve
 
 
-@dataclass(frozen=True)
+@record
 class CarriedResult(Result):
     """``value`` are CarriedCurves; ``deviation`` is how far in mm they lie from themselves after there and back."""
 
@@ -35,7 +35,7 @@ class CarriedResult(Result):
         return {"curves": curves_part(self.value)}
 
 
-@dataclass(frozen=True)
+@record
 class WrappedResult(CarriedResult):
     """Curves on the form."""
 
@@ -57,7 +57,7 @@ class WrappedResult(CarriedResult):
         return step_bytes([s for result in results for curve in result.value for s in curve.splines])
 
 
-@dataclass(frozen=True)
+@record
 class TracedResult(CarriedResult):
     """Curves on the blank."""
 

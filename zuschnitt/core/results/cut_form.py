@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import area, counted, distance, length
 from .form import FormResult
 from .result import Figure
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..carry.cutting import Hole
 
 
-@dataclass(frozen=True)
+@record
 class CutFormResult(FormResult):
     """``value`` is the form with its new edges; ``holes`` are those that were cut."""
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from ..plane.contour import total_length
+from ..record import record
 from ..wording import counted, length, size
 from .result import Figure, Printing, Result
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from ..plane.contour import Contour
 
 
-@dataclass(frozen=True)
+@record
 class DrawingResult(Result):
     """``value`` are Contours."""
 

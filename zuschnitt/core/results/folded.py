@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import area
 from .result import Figure, Printing, Result
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..develop.folding import FoldMesh
 
 
-@dataclass(frozen=True)
+@record
 class FoldedResult(Result):
     """``value`` is a light mesh of all stages, to look at, ``fine`` the one that is written and measured; ``share`` is
     the stage between the blank, 0, and the form, 1."""

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import area, counted, size
 from .result import Figure, Printing, Result
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from ..panels.panel import Panel
 
 
-@dataclass(frozen=True)
+@record
 class FormResult(Result):
     """``value`` is a Form."""
 
@@ -64,7 +64,7 @@ class FormResult(Result):
         return stl_bytes(self.value)
 
 
-@dataclass(frozen=True)
+@record
 class PanelsResult(FormResult):
     """A form of developable panels between curves; ``panels`` tells how well each one lies."""
 

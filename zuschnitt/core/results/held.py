@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import coordinates, distance
 from .result import Figure, Result
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from ..form.deviation import Held
 
 
-@dataclass(frozen=True)
+@record
 class HeldResult(Result):
     """``value`` is how far they lie apart. Of a part cut out and formed back, ``area`` is how much larger it is
     than its blank, in mm².

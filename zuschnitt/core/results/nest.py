@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import counted
 from .result import Figure, Printing, Result
 
@@ -22,7 +22,7 @@ TALL = 0.75
 """How much wider than high the rows of sheets are, about."""
 
 
-@dataclass(frozen=True)
+@record
 class NestResult(Result):
     """``value`` is a Nesting."""
 

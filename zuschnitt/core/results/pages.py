@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING
 
+from ..record import record
 from ..wording import counted, size
 from .result import Figure, Printing, Result
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..shop.printed import Pages
 
 
-@dataclass(frozen=True)
+@record
 class PagesResult(Result):
     """``value`` are Pages."""
 

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from types import MappingProxyType
 from typing import Any
 
 from ..files.gcode import Beam
 from ..plane.contour import total_length
+from ..record import record
 from ..wording import counted, length
 from .drawing import DrawingResult
 from .result import Figure, Printing
 
 
-@dataclass(frozen=True)
+@record
 class PreparedResult(DrawingResult):
     """Contours in the order in which they are run; ``beam`` is how, ``version`` that of a DXF."""
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from ..record import record
 from ..wording import counted, length
 from .result import Figure, Result
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from ..reliefs.relief import Relief
 
 
-@dataclass(frozen=True)
+@record
 class ReliefsResult(Result):
     """``value`` are Reliefs, in order."""
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache
 from types import MappingProxyType
 from typing import Any, ClassVar
 
 from ..errors import Remedy
+from ..record import record
 from ..wording import Fault, Note
 
 NOTHING: Mapping[str, str] = MappingProxyType({})
 
 
-@dataclass(frozen=True)
+@record
 class Figure:
     """One figure of a row: what it is, its text with the unit, and the side it belongs to."""
 
@@ -25,7 +25,7 @@ class Figure:
     side: str = ""
 
 
-@dataclass(frozen=True)
+@record
 class Printing:
     """How a blank is printed: ``paper`` by its key, and what is ``shown`` below the lines."""
 
@@ -33,7 +33,7 @@ class Printing:
     shown: str = "lines"
 
 
-@dataclass(frozen=True)
+@record
 class Result:
     """One thing that a row gives; ``value`` is what other operations take.
 
@@ -74,7 +74,7 @@ class Result:
         return {}
 
 
-@dataclass(frozen=True)
+@record
 class Outcome:
     """All that a row gives. The first of ``results`` is the main one; made with ``outcome``.
 

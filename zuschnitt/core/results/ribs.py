@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import area, counted, distance
 from .result import Figure, Printing, Result
 
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from ..ribs.ribs import Ribs
 
 
-@dataclass(frozen=True)
+@record
 class RibsResult(Result):
     """``value`` are Ribs."""
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from ..errors import CannotBeDone
+from ..record import record
 from ..wording import area, counted, length, size, volume
 from .form import FormResult
 from .result import Figure, Printing
@@ -23,7 +24,7 @@ VOLUME_AGREES = 1e-4
 """The kernel's volume of the folded solid is that of the walls and bends within this part."""
 
 
-@dataclass(frozen=True)
+@record
 class SheetResult(FormResult):
     """``value`` is the folded body, ``made`` the part; ``verdicts`` say of each bend whether it can be made.
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, ClassVar
 
+from ..record import record
 from ..wording import counted, length
 from .result import Figure, Printing, Result
 
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from ..carry.tracing import SpaceCurve
 
 
-@dataclass(frozen=True)
+@record
 class CurvesResult(Result):
     """``value`` are SpaceCurves."""
 

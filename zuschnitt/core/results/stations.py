@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, ClassVar
 
+from ..record import record
 from ..wording import counted
 from .result import NOTHING
 from .space_curves import CurvesResult
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from ..form_curves.stations import Station
 
 
-@dataclass(frozen=True)
+@record
 class StationsResult(CurvesResult):
     """``value`` are the cuts as curves; ``told`` is what the report says of each station."""
 
@@ -30,7 +30,7 @@ class StationsResult(CurvesResult):
         return {"stations": list(self.told)}
 
 
-@dataclass(frozen=True)
+@record
 class CutsResult(StationsResult):
     """Stations without bars: the cuts themselves are written."""
 

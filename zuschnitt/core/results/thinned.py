@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..record import record
 from ..wording import counted, listed
 from .drawing import DrawingResult
 from .result import Figure
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from ..plane.contour import Contour
 
 
-@dataclass(frozen=True)
+@record
 class ThinnedResult(DrawingResult):
     """``segments`` before and after, ``left_out`` by why, ``deviation`` in mm from the drawing that was given; ``away``
     are the contours that were picked away, ``sorts`` what layers and colours the drawing has, of how many contours."""

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import ZuschnittError
 from ..geometry.curves import Array
+from ..record import record
 from .planes import Family
 from .ribs import Ribs
 
@@ -19,7 +19,7 @@ MOST_TRIED, MOST_MADE = 10, 90
 """So many other arrangements are tried, and so many plates made for it."""
 
 
-@dataclass(frozen=True)
+@record
 class Advice:
     """``words`` say it; the ribs of the family ``letter`` stand at ``places`` (n,) then."""
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..errors import Refused
 from ..geometry.curves import Array
+from ..record import record
 from .outlines import PlateFrame
 from .planes import MOST, Spread
 
@@ -15,7 +14,7 @@ STEEP = np.sin(np.radians(15))
 """A curve that runs nearer than this to the second family's direction has no ribs square to it that cross those."""
 
 
-@dataclass(frozen=True)
+@record
 class Fan:
     """Half planes that begin at the axis through ``centre`` (3,) along the unit vector ``axis``, at ``angles``."""
 
@@ -38,7 +37,7 @@ class Fan:
         return tuple(made)
 
 
-@dataclass(frozen=True)
+@record
 class SquareToCurve:
     """Planes through ``points`` (n, 3) square to the unit ``tangents`` (n, 3), crossing planes square to ``other``."""
 

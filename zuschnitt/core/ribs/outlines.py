@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import shapely
 
@@ -13,6 +11,7 @@ from ..form_curves.sections import section
 from ..geometry.curves import Array
 from ..geometry.surfaces import Plane
 from ..mesh.mesh_surface import MeshSurface
+from ..record import record
 
 SAG = 1e-3
 """Chords of a section stay within this of the surface, in mm."""
@@ -23,7 +22,7 @@ SPECK = 1e-4
 """What has less than this part of the area of the whole section is left out."""
 
 
-@dataclass(frozen=True)
+@record
 class PlateFrame:
     """A plate's own plane: a point p of it lies at (``along`` · p, ``up`` · p), ``at`` along ``normal``.
 
@@ -50,7 +49,7 @@ class PlateFrame:
         return points[:, :1] * self.along + points[:, 1:] * self.up + (self.at + off) * self.normal
 
 
-@dataclass(frozen=True)
+@record
 class Outline:
     """``area`` is a region of the plate's plane; ``mended`` says what was done to it."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..errors import Refused
@@ -11,6 +9,7 @@ from ..form.form import Form
 from ..form.locator import Locator
 from ..geometry.curves import Array
 from ..mesh.mesh_surface import MeshSurface
+from ..record import record
 from .outlines import PlateFrame
 
 PARALLEL = np.sin(np.radians(5))
@@ -19,7 +18,7 @@ MOST = 400
 CLIMB = 100
 
 
-@dataclass(frozen=True)
+@record
 class Family:
     """Planes ``normal · p = at``: the unit normal (3,), and the distances (n,) from the origin, in order."""
 
@@ -33,7 +32,7 @@ class Family:
         return tuple(PlateFrame(self.normal, along, up, float(at)) for at in self.at)
 
 
-@dataclass(frozen=True)
+@record
 class Spread:
     """How the planes of a family are spread: by a list, or ``spacing`` apart, from ``start``, ``count`` of them."""
 

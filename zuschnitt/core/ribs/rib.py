@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import shapely
 
 from ..geometry.curves import Array
+from ..record import record
 from .outlines import PlateFrame
 from .slots import PLAIN, Slot, Tool
 
 
-@dataclass(frozen=True)
+@record
 class Rib:
     """One plate: ``area`` in its own plane, slots cut out; ``faceted`` where its outline is one of straight chords.
 
@@ -44,7 +43,7 @@ class Rib:
         return len(shapely.get_parts(self.area))
 
 
-@dataclass(frozen=True)
+@record
 class Making:
     """How ribs are made: ``outline`` (middle, inner, outer) of the form, ``halves`` (up, down) to which slots of the
     first family open, wider by ``fit``, for a ``tool``. Ribs of an open form reach down to ``floor``, or are a

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -13,6 +13,7 @@ from ..errors import CannotBeDone
 from ..form.form import Form
 from ..geometry.curves import Array
 from ..progress import SILENT, Progress
+from ..record import record
 from ..wording import counted, listed
 from .assembly import groups, order_of_moves, run_through
 from .edge_distance import edge_distance
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
     from .rods import Rod
 
 
-@dataclass(frozen=True)
+@record
 class Ribs:
     """All plates, in the order in which they are put together, and what hangs together.
 

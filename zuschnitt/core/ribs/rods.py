@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -11,6 +11,7 @@ from ..errors import CannotBeDone, Refused
 from ..form.form import Form
 from ..geometry.curves import Array
 from ..progress import SILENT, Progress
+from ..record import record
 from .assembly import groups
 from .edge_distance import edge_distance
 from .outlines import Cutter, PlateFrame
@@ -27,7 +28,7 @@ SIDES = 6
 MOST = 400
 
 
-@dataclass(frozen=True)
+@record
 class Rod:
     """A bar of ``diameter`` mm from one point (3,) to another."""
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from ..geometry.curves import Array
+from ..record import record
 from .outlines import PlateFrame
 
 BEYOND = 1.0
@@ -20,7 +20,7 @@ Run = tuple[float, float]
 """From where to where a plate is there on the line of a crossing, in mm from its foot."""
 
 
-@dataclass(frozen=True)
+@record
 class Slot:
     """``at`` (2,) is the middle of its inner end on the plate; it ``opens`` up or down and is ``depth`` deep.
 
@@ -35,7 +35,7 @@ class Slot:
     way: Array
 
 
-@dataclass(frozen=True)
+@record
 class Tool:
     """The round tool that cuts: corners are ``relieved`` (none, bone or tee) for its ``diameter``, in mm."""
 
@@ -52,7 +52,7 @@ def slot_width(thickness: float, fit: float, first: Array, second: Array) -> flo
     return thickness * (1 + cosine) / float(np.sqrt(1 - cosine**2)) + fit
 
 
-@dataclass(frozen=True)
+@record
 class Crossing:
     """The line in which two plates cross: through ``foot`` (3,) along the unit vector ``way`` (3,)."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
 
 from ..errors import Refused
+from ..record import record
 from .rib import Making, Rib
 from .slots import PLAIN, Crossing, Run, Slot, slot_width, spans_of, taken_away
 from .trouble import Trouble
@@ -22,7 +23,7 @@ NEAR = 0.5
 """So many thicknesses of material have to be left beside a slot."""
 
 
-@dataclass(frozen=True)
+@record
 class Slotted:
     """``ribs`` with their slots by name, what is wrong, and the pairs that have ``met``.
 

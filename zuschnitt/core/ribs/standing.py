@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import shapely
 
@@ -11,6 +9,7 @@ from ..geometry.curves import Array
 from ..plane.contour import Contour
 from ..plane.region import triangles_within
 from ..plane.thinning import thinned
+from ..record import record
 from .outlines import PlateFrame
 from .rib import Rib
 from .ribs import Ribs
@@ -19,7 +18,7 @@ FINE = 1e-3
 """Lines and arcs stand for the fine spans of an outline within this, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Plate:
     """A piece: ``outline`` and ``holes`` in the plate's own plane, its ``frame`` in space and its ``thickness``."""
 

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Trouble:
     """``words`` say it of the ``ribs``, by their names, at the points ``at`` (n, 3); none where it is all of them.
 

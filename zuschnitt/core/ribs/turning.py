@@ -10,19 +10,19 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from ..lazy import Lazy
+from ..record import record
 from .slots import Run, slot_end
 
 TOUCHING = 1e-6
 """In mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Meeting(Lazy):
     """Two plates ``one`` and ``two`` on the line of their crossing: where each is, and where both are (mm along it).
 
@@ -69,7 +69,7 @@ class Meeting(Lazy):
         return tuple(found)
 
 
-@dataclass(frozen=True)
+@record
 class Arrangement:
     """``below`` says which plates each one stands above, ``order`` is one from the bottom to the top.
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..materials import K_FACTOR
+from ..record import record
 
 COLUMNS = ("material", "thickness", "radius", "angle", "allowance")
 SAME = 1e-6
@@ -24,7 +24,7 @@ class Rule(Protocol):
     def allowance(self, angle: float, radius: float, thickness: float) -> float: ...
 
 
-@dataclass(frozen=True)
+@record
 class ByK:
     """The layer at ``k`` of the thickness from the inner side keeps its length: a (r + K t)."""
 
@@ -38,7 +38,7 @@ class ByK:
         return angle * (radius + self.k * thickness)
 
 
-@dataclass(frozen=True)
+@record
 class ByDin:
     """DIN 6935: the factor k = 0.65 + 0.5 lg (r / t), at most 1, of half the thickness; at least 0."""
 
@@ -51,7 +51,7 @@ class ByDin:
         return angle * (radius + factor * thickness / 2)
 
 
-@dataclass(frozen=True)
+@record
 class ByTable:
     """A table of the shop's own: ``rows`` (n, 4) of thickness, radius, angle in degrees and allowance.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from ..form.form import Coedge, Edge, Face, Form, OnSurface
 from ..form.meshing import with_meshes
 from ..geometry.curves import Array, Curve, Ellipse, Line, Spline
 from ..geometry.surfaces import TURN, Cone, Cylinder, Extrusion, Frame, Plane, SplineSurface, Surface
+from ..record import record
 from .cone_roll import ConeRoll
 from .flat import outline
 from .part import Key, Roll, SheetPart, Zone
@@ -45,7 +46,7 @@ def folded_body(part: SheetPart, stage: float = 1.0, name: str = "sheet part") -
     return _Body(part, stage, name).form()
 
 
-@dataclass(frozen=True)
+@record
 class _Skin:
     """The surface of one side of a zone; ``scale`` (2,) turns its x and y into the parameters, or a ``cone`` does."""
 

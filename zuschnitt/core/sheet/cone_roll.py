@@ -7,7 +7,7 @@ distance from the apex changes by the thickness between them over the tangent of
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from ..errors import CannotBeDone
 from ..form.area import gauss_rule
 from ..geometry.curves import Array, Ellipse, Line, Spline
 from ..geometry.surfaces import Cone, Frame
+from ..record import record
 from .zones import STRAIGHT, Loop, Step, area
 
 DEGREE = 5
@@ -25,7 +26,7 @@ SAMPLED = 256
 """In so many spans a curve is looked at, in 8 places each."""
 
 
-@dataclass(frozen=True)
+@record
 class ConeRoll:
     """How a zone is rolled up to a cone. On its flat the apex lies on the line x = 0, on which it is held.
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Ellipse
+from ..record import record
 from .part import Roll, SheetPart, matched
 from .zones import Loop, Step, carved, disc, mapped_loops, polygon
 
@@ -22,7 +23,7 @@ TAKES = 2.5
 """A round of a corner begins no further from it than so many times its radius, but for very pointed ones."""
 
 
-@dataclass(frozen=True)
+@record
 class Relief:
     """What is cut out where two bends meet. ``size`` in mm is the side or the diameter, None for what clears both."""
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 from .part import SheetPart
 
 
-@dataclass(frozen=True)
+@record
 class FlangeTip:
     """The middle of a free end, ``point`` (3,); with the flange's length it moves along ``way`` (3,), a unit vector.
 

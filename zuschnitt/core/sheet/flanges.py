@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
+from ..record import record
 from .allowance import Rule
 from .bending import LEAST, bend_strip, strip, trimmed, without_strips
 from .measures import MEASURES
@@ -18,7 +19,7 @@ TIP = 2
 """The place of a flange's free end among the steps round its wall."""
 
 
-@dataclass(frozen=True)
+@record
 class Flange:
     """One at each of ``edges`` (numbers of the form's edges; none for all free ones).
 
@@ -38,7 +39,7 @@ class Flange:
     measure: str = "over"
 
 
-@dataclass(frozen=True)
+@record
 class OpenCorner:
     """An edge that was opened between two walls: its numbers, the walls' angle in radians, whether it bends up.
 
@@ -52,7 +53,7 @@ class OpenCorner:
     setbacks: tuple[float, float]
 
 
-@dataclass(frozen=True)
+@record
 class _Place:
     """Where a flange is bent: the step of a zone, and the flange. ``number`` is that of its wall (``Zone.flange``).
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import shapely
 
 from ..correspondence import Rigid
 from ..geometry.curves import Array, Ellipse
 from ..plane.contour import Contour
+from ..record import record
 from .part import Key, Roll, SheetPart, Zone
 from .zones import Loop, Step, region, walked_round
 
@@ -18,7 +17,7 @@ OUTLINE = 1e-3
 """Curves that are neither lines nor arcs are flattened within this, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class BendLine:
     """The middle of a bend on the flat, ``lines`` of (from, to), each (2,), and what is known of it.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pickle
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from ..errors import CannotBeDone, Refused, WrongCall
 from ..form.form import Form
 from ..geometry.surfaces import Cylinder
 from ..progress import SILENT, Progress
+from ..record import record
 from ..wording import counted
 from .allowance import ByK, Rule
 from .belonging import left_out, pierced, slanted, unseen
@@ -46,7 +47,7 @@ ROUNDS = ("as-bends", "as-they-are", "sharp")
 """What becomes of rounds: bends, rolled walls as they are, or sharp corners that are bent anew."""
 
 
-@dataclass(frozen=True)
+@record
 class SheetPlan:
     """How a solid becomes a sheet part.
 
@@ -79,7 +80,7 @@ class SheetPlan:
     steps: Steps | None = None
 
 
-@dataclass(frozen=True)
+@record
 class Made:
     """A sheet part as it was made: from which ``side`` of the form, what was left out, which seams were opened.
 

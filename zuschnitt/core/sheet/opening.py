@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+
+from ..record import record
 
 NEAR = 1e-6
 """Lengths that differ by no more than this part are as long."""
 
 
-@dataclass(frozen=True)
+@record
 class Link:
     """Where two zones hang together: at a joint, or at a sharp corner. ``length`` is that of its edges."""
 

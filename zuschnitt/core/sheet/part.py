@@ -8,7 +8,7 @@ rolled up they are the folded body. Both come from the same numbers.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -19,6 +19,7 @@ from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array
 from ..geometry.surfaces import TURN, Frame
 from ..lazy import Lazy
+from ..record import record
 from .cone_roll import ConeRoll
 from .zones import Loop, Step, area
 
@@ -28,7 +29,7 @@ SAME = 1e-6
 """Places on a joint nearer to each other than this, in mm, are one."""
 
 
-@dataclass(frozen=True)
+@record
 class Roll:
     """How a zone is bent about lines along its y.
 
@@ -52,7 +53,7 @@ class Roll:
         return replace(self, radius=neutral - (self.neutral - self.radius), neutral=neutral)
 
 
-@dataclass(frozen=True)
+@record
 class Zone:
     """A wall, or with a ``roll`` a bend or a rolled wall. ``loops`` go round it, the outer one first.
 
@@ -95,7 +96,7 @@ class Zone:
         return replace(self, loops=loops)
 
 
-@dataclass(frozen=True)
+@record
 class Joint:
     """A line on which two zones run on into each other.
 
@@ -126,7 +127,7 @@ class Joint:
         return tuple(sorted(steps, key=lambda step: float(step.first @ along)))
 
 
-@dataclass(frozen=True)
+@record
 class SheetPart(Lazy):
     """``zones`` that hang together at ``joints``, by their numbers, as a tree. ``thickness`` in mm.
 

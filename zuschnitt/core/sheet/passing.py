@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..geometry.curves import Array
+from ..record import record
 from .part import SheetPart
 from .pieces import zone_bodies
 
@@ -18,7 +18,7 @@ SHRUNK = 0.02
 """All zones are made smaller by this part of the thickness on all sides, so that those that only touch stay apart."""
 
 
-@dataclass(frozen=True)
+@record
 class Passing:
     """Two zones, by their places, that would lie in each other, and the bends, by their numbers, that lead there."""
 

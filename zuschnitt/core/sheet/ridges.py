@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
+from ..record import record
 from .allowance import Rule
 from .bending import LEAST, setback, slanted_strip
 from .part import Joint, Roll, Zone
@@ -18,7 +19,7 @@ BEYOND = 1.0
 """What is cut off reaches so much further than the region, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class RidgeLine:
     """A ridge in the plane of a flat: through ``origin`` (2,), along the unit vector ``up`` (2,).
 
@@ -39,7 +40,7 @@ class RidgeLine:
         return mapped_loops(loops, turn, -turn @ self.origin)
 
 
-@dataclass(frozen=True)
+@record
 class Ridge:
     """Where two flats, by their places, meet at an angle of ``turn`` radians, or one ends that runs on elsewhere.
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..errors import Refused
 from ..form.form import Form
+from ..record import record
 from .bending import LEAST, strip
 from .opening import Link
 from .part import Zone
@@ -19,7 +20,7 @@ COVERS = {"closed": 0.0, "half-open": 0.5, "overlapping": 1.0}
 """How much of the one wall's edge the other one covers at an open corner."""
 
 
-@dataclass(frozen=True)
+@record
 class Seam:
     """An edge that was opened, by its number, with its length in mm."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from ..errors import CannotBeDone, Refused
 from ..form.form import Face, Form
 from ..geometry.curves import Array
 from ..geometry.surfaces import Cone, Cylinder, Plane
+from ..record import record
 from ..wording import counted
 from .facing import bulges, outwards
 
@@ -30,7 +30,7 @@ SHARE = 0.55
 """A part is sheet where both skins together are more than this part of the area of all that belongs to it."""
 
 
-@dataclass(frozen=True)
+@record
 class Skins:
     """``thickness`` in mm; ``opposite`` are, for each face that has another at the thickness below it, those faces."""
 

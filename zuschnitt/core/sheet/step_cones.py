@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array, Line
 from ..geometry.surfaces import Frame
+from ..record import record
 from .allowance import Rule
 from .bending import LEAST, turn_between
 from .cone_roll import ConeRoll, fitted
@@ -56,7 +57,7 @@ def in_flats(part: SheetPart, at: int, steps: Steps, radius: float, rule: Rule) 
     return made, Stepped(steps.count, width, most * flats.off)
 
 
-@dataclass(frozen=True)
+@record
 class _Flats:
     """The flats in place of a cone, each in a plane of its own with the apex at the origin and its middle along y.
 

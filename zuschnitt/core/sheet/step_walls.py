@@ -7,13 +7,14 @@ the apex, so what it grows by is a wedge, and the bend at the ridge leans agains
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 
 from ..errors import CannotBeDone
 from ..geometry.curves import Array
+from ..record import record
 from .bending import FLARE, LEAST
 from .part import Joint, SheetPart, Zone
 from .ridges import RidgeLine
@@ -25,7 +26,7 @@ FAR = 10.0
 """What is cut off reaches so much further than all it is cut off from, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Plane:
     """A wall's plane seen with the apex at the origin, the ruling along y and x round the axis.
 
@@ -50,7 +51,7 @@ class Plane:
         return mapped_loops(loops, self.turn.T, -self.turn.T @ self.shift)
 
 
-@dataclass(frozen=True)
+@record
 class WallBeside:
     """A wall at the joint ``number`` as it is beside flats: its ``zone`` ends where the bend begins.
 

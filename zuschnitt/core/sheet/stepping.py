@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import CannotBeDone, WrongCall
 from ..geometry.curves import Array
+from ..record import record
 
 SIDES = ("inside", "middle", "outside")
 """Where the flats lie: their corners on the arc, half in and half out, or their middles on it."""
@@ -21,7 +21,7 @@ ROUNDS = 60
 """Of the iteration for flats that lie half in and half out; each halves what is left at least."""
 
 
-@dataclass(frozen=True)
+@record
 class Steps:
     """Each bend with an inside radius over ``over`` mm becomes ``count`` flats, with small bends between.
 
@@ -34,7 +34,7 @@ class Steps:
     radius: float | None = None
 
 
-@dataclass(frozen=True)
+@record
 class Stepped:
     """What became of one large bend: how many flats, how wide each is, and how far it is off the arc at most, in mm."""
 
@@ -43,7 +43,7 @@ class Stepped:
     gap: float
 
 
-@dataclass(frozen=True)
+@record
 class Chords:
     """Flats of one width whose corners lie on a circle about the middle of an arc.
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from ..errors import CannotBeDone, Refused
 from ..geometry.curves import Array
 from ..geometry.surfaces import Frame
+from ..record import record
 from .allowance import Rule
 from .bending import setback, turn_between
 from .finishing import OVER, laid_along, numbered, overlap
@@ -25,7 +26,7 @@ ROOM = 1.1
 """Where flats run together the sheet is cut out so many times as far as their bends lie in each other."""
 
 
-@dataclass(frozen=True)
+@record
 class Profile:
     """A rectangle ``length`` (x) by ``width`` (y) with corners of a radius, None for as large as goes; all in mm."""
 
@@ -122,7 +123,7 @@ def _require(
         raise Refused(f"A corner is made in 1 to {MOST} flats; {count} is no such number.")
 
 
-@dataclass(frozen=True)
+@record
 class _Flat:
     """A flat with its corners (n, 3), and its ``left`` and ``right`` side from below to above, each (2, 3)."""
 

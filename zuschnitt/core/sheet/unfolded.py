@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from ..errors import CannotBeDone
 from ..form.form import Coedge, Edge, Face, Form
 from ..geometry.curves import Array, Line
 from ..geometry.surfaces import TURN, Cone, Cylinder, Frame, Plane
+from ..record import record
 from .allowance import Rule
 from .bending import turn_between
 from .cone_roll import ConeRoll
@@ -28,7 +28,7 @@ AS_THICK = 5e-3
 """Radii that differ by no more than this part of the thickness are one."""
 
 
-@dataclass(frozen=True)
+@record
 class Corner:
     """A sharp edge between two walls, or several on one line, ``edges`` by their numbers.
 
@@ -42,7 +42,7 @@ class Corner:
     up: bool
 
 
-@dataclass(frozen=True)
+@record
 class Unfolded:
     """``zones`` with their ``frames`` in space, ``joints`` where they run on smoothly, sharp ``corners``.
 

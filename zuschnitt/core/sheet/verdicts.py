@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
 from ..materials import BEND_RADIUS, Material
+from ..record import record
 from .part import Roll, SheetPart, Zone
 from .passing import Passing
 from .resizing import ends_on, width_of
@@ -25,7 +25,7 @@ HOLE = 2.0
 SAME = 1e-6
 
 
-@dataclass(frozen=True)
+@record
 class BendVerdict:
     """Whether a bend can be made, and why it cannot, or what to mind; ``can`` is False where it cannot."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pickle
 from collections.abc import Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 from typing import TypeVar
 
@@ -14,6 +14,7 @@ from ..form.area import gauss_rule
 from ..geometry.curves import Array, Curve, Ellipse, Line, Spline, parameters_of
 from ..plane.arrangement import Cell, Piece, cells
 from ..plane.region import Region
+from ..record import record
 
 STRAIGHT = 1e-6
 """What is no further from its chord than this, in mm, is straight."""
@@ -23,7 +24,7 @@ KEPT = 256
 """So many zones that were carved last are kept."""
 
 
-@dataclass(frozen=True)
+@record
 class Step:
     """A part of a zone's boundary: along ``curve`` (in mm, in the zone's plane) from ``start`` to ``end``.
 

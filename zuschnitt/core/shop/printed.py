@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from ..geometry.curves import Array
 from ..plane.contour import Contour
+from ..record import record
 
 
-@dataclass(frozen=True)
+@record
 class Page:
     """A page ``name`` (row by letter, column by number) that shows the blank from ``low`` (2,) to ``high`` (2,), in mm.
 
@@ -25,7 +24,7 @@ class Page:
     pieces: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@record
 class Pages:
     """Pages of ``paper`` (width, height) in mm on which ``contours`` are printed ``scale`` times as large as they are.
 

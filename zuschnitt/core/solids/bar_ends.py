@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -18,6 +18,7 @@ from ..form.form import Edge, Face, Form
 from ..geometry.curves import Array
 from ..geometry.surfaces import SplineSurface
 from ..plane.contour import Contour
+from ..record import record
 from .booleans import divided
 from .carrying import Carried
 from .shape import faces_of
@@ -38,7 +39,7 @@ LEVEL = 1e-10
 """What is off a plane by no more than this part is one."""
 
 
-@dataclass(frozen=True)
+@record
 class _End:
     """The cut at one end of a track: the unit vector ``out`` (3,) square to it at the end, and a face of it.
 

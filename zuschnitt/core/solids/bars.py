@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -16,6 +15,7 @@ from ..form.made_body import MadeBody
 from ..form_curves.stations import Station
 from ..plane.contour import Contour
 from ..progress import SILENT, Progress
+from ..record import record
 from ..wording import counted
 from .bar_ends import fitted
 from .bar_sides import beside_body, one_side
@@ -32,7 +32,7 @@ MITRED = 0.02
 """Where a cut turns by more than this, in radians, bars along it are mitred."""
 
 
-@dataclass(frozen=True)
+@record
 class Bar:
     """``kind`` round, half-round, square or triangle, ``size`` its diameter or side, ``wall`` of hollow ones or 0.
 

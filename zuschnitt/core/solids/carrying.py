@@ -8,7 +8,6 @@ the form.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -31,6 +30,7 @@ from ..geometry.curves import Array, Spline
 from ..geometry.surfaces import Plane
 from ..kernel.edges import curve_edge
 from ..progress import SILENT, Progress
+from ..record import record
 from ..wording import coordinates
 from .boxes import box_of
 from .copying import Copy, compound
@@ -51,7 +51,7 @@ MARGIN = 0.999
 SAMPLES = 24
 
 
-@dataclass(frozen=True)
+@record
 class Carried:
     """``shape`` of the kernel in space, and how far in mm its faces may be off what they stand for."""
 

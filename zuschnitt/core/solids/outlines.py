@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -15,6 +14,7 @@ from ..carry.turns import turns
 from ..develop.blank import Blank
 from ..errors import CannotBeDone, Refused
 from ..plane.contour import Contour
+from ..record import record
 from ..wording import Fault, counted
 from .flat import prism, together, without
 
@@ -22,7 +22,7 @@ TOUCH = 1e-6
 """What lies outside the blank by no more than this part of its area lies on it."""
 
 
-@dataclass(frozen=True)
+@record
 class FlatFigure:
     """A ``figure`` of a drawing, and what lies within it: its ``region`` of the blank.
 

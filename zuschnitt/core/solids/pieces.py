@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import shapely
 from OCP.TopoDS import TopoDS_Shape
@@ -11,6 +9,7 @@ from OCP.TopoDS import TopoDS_Shape
 from ..carry.lifted import Lifting
 from ..form.made_body import MadeBody
 from ..geometry.curves import Array
+from ..record import record
 from ..wording import counted
 from .flat import drafted, rounded
 from .outlines import FlatFigure
@@ -21,7 +20,7 @@ LOOKED_AT = 64
 """Points of a floor at which it is asked whether it lies within the body."""
 
 
-@dataclass(frozen=True)
+@record
 class Raised:
     """The bodies that were ``made``, and what is to be said of them."""
 

@@ -15,7 +15,7 @@ from .layer import BlankLayer, BlankScene, Box
 from .paths import polygon
 
 if TYPE_CHECKING:
-    from .at_the_press import AtThePress, Moment
+    from ..at_the_press import AtThePress, Moment
 
 LINE = 18
 LEFT = 16.0
@@ -51,7 +51,7 @@ class BrakePlanLayer(BlankLayer):
         made = scene.given("brake_plan")
         if made is None:
             return
-        from .at_the_press import AtThePress, Moment
+        from ..at_the_press import AtThePress, Moment
 
         share = scene.session.together
         self._steps(painter, scene, made, None if share >= 1 else Moment.of(made.value, share))

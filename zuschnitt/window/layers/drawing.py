@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
@@ -11,6 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from ...core.figures.registry import Placed
 from ...core.parameters.number import Number, is_plain
 from ...core.plane.contour import cut_out
+from ...core.record import record
 from ...core.units import shown
 from ..drawing import LiveDrawing
 from ..theme import font, theme
@@ -23,7 +22,7 @@ LEAST = 6.0
 """A dimension shorter than this, in pixels, is not drawn."""
 
 
-@dataclass(frozen=True)
+@record
 class Dimension:
     """A value ``name`` of figure ``number`` between two points (2,) of the blank, drawn ``aside`` (2,) pixels."""
 

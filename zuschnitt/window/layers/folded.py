@@ -4,13 +4,13 @@ along on it."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from ...core.mesh.triangles import TriangleFinder
 from ...core.plane.contour import Contour
+from ...core.record import record
 from ..sliding import share_of
 from ..theme import theme
 from .carried_artwork import FINE, divided
@@ -80,7 +80,7 @@ class FoldedLayer(FormLayer):
         return self._riding[1]
 
 
-@dataclass(frozen=True)
+@record
 class Ridden:
     """Points of a line by the ``corners`` (n, 3) of their triangles, and their barycentric ``weights`` (n, 3)."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
 
@@ -14,6 +13,7 @@ from PyQt6.QtGui import QPainter
 
 from ...core.develop.blank import Blank
 from ...core.form.form import Form
+from ...core.record import record
 from ..stages.camera import Camera
 from ..stages.paper_view import PaperView
 from ..stages.stretch_colours import MAPS
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 Box = tuple[float, float, float, float]
 
 
-@dataclass(frozen=True)
+@record
 class BlankScene:
     """What the blank stage shows: ``blank`` in ``mode``, seen by ``view``; ``warning`` is why it is out of date.
 
@@ -85,7 +85,7 @@ class BlankLayer:
         return None
 
 
-@dataclass(frozen=True)
+@record
 class FormScene:
     """What the form stage shows: ``form`` in ``mode``, and the ``blank`` that belongs to it."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -15,6 +14,7 @@ from ...core.errors import Refused
 from ...core.job.route import Job, Row
 from ...core.operations.registry import known_entry
 from ...core.parameters.flanges import Flanges, with_length
+from ...core.record import record
 from ...core.results.sheet import SheetResult
 from ..drawing import written
 from ..theme import theme
@@ -32,7 +32,7 @@ SHORTEST = 0.1
 """No flange is made shorter by dragging, in mm."""
 
 
-@dataclass(frozen=True)
+@record
 class Tip:
     """A place ``point`` (3,) that moves along the unit vector ``way`` (3,) with a ``value`` in mm, ``least`` at least.
 

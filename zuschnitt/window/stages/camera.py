@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ...core.record import record
 
 Array = NDArray[np.float64]
 
@@ -21,7 +23,7 @@ VIEWS = {
 """Standard views: azimuth and elevation in degrees of where one looks from."""
 
 
-@dataclass(frozen=True)
+@record
 class Camera:
     """``target`` (3,) is in the middle of the stage; ``scale`` is pixels per mm."""
 

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QTransform
 
+from ...core.record import record
 
-@dataclass(frozen=True)
+
+@record
 class PaperView:
     """``centre`` (2,) in mm is in the middle of a stage of ``size`` pixels; ``scale`` is pixels per mm; y is up."""
 

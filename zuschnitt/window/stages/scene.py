@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
@@ -15,6 +14,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer
 from vtkmodules.vtkRenderingOpenGL2 import vtkOSOpenGLRenderWindow
 
+from ...core.record import record
 from ..finishes import Finish
 from .camera import Camera
 
@@ -129,7 +129,7 @@ LAMPS = (-0.5, 0.6, 1.0), (0.8, -0.3, 0.6)
 """Where the lamp and a weaker one stand: to the right, upwards, and towards the eye."""
 
 
-@dataclass(frozen=True)
+@record
 class Bodies:
     """Flat triangles ``corners`` (t, 3, 3), each of a colour (t, 3)."""
 

@@ -6,10 +6,10 @@ approximations for rendering complex scenes, 1993).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
+
+from ...core.record import record
 
 MANY = 40_000
 """A form of more triangles than this has a stand-in."""
@@ -21,7 +21,7 @@ SIDES = 1.4
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@record
 class StandIn:
     """``points`` and ``normals`` (n, 3), ``triangles`` (t, 3); ``parent`` (t,) is one that each stands for."""
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PyQt6.QtCore import Qt
 
+from ...core.record import record
 from ..motion import Motion
 
 HANDLE = 9
@@ -15,7 +14,7 @@ ARM = 24
 """From the frame of artwork to the handle that turns it, in pixels."""
 
 
-@dataclass(frozen=True)
+@record
 class Grip:
     """What a press took hold of: move, turn, scale, stretch along x or y, or more of it; of which row, from where."""
 

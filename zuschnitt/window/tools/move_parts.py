@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,6 +15,7 @@ from ...core.nesting.part import Part, Placed
 from ...core.nesting.sheet import Nesting
 from ...core.operations.registry import entries, known_entry
 from ...core.parameters.laid import LaidParts, put
+from ...core.record import record
 from ...core.results.nest import NestResult
 from ..drawing import grain_of
 from ..layers.paths import path_of
@@ -30,7 +31,7 @@ if TYPE_CHECKING:
 QUARTER = 90.0
 
 
-@dataclass(frozen=True)
+@record
 class _Held:
     """The part of that number in the nest, ``grip`` that took hold of it, and where it lies now in the picture."""
 

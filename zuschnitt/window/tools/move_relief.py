@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPen
 
 from ...core.job.route import Job
 from ...core.operations.move_relief import with_relief_moved
+from ...core.record import record
 from ..layers.paths import polygon
 from ..layers.reliefs import relief_ends
 from ..theme import theme
@@ -22,7 +23,7 @@ NEAR = 9
 """Within this many pixels an end is meant."""
 
 
-@dataclass(frozen=True)
+@record
 class ReliefGrip:
     """The end that is dragged of relief ``number``: of its two ends ``points`` (2, 3) the one at ``end``."""
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from ...standins.press.brake import Plan, Step, die_for, on_the_die, punch_of
-from ...standins.press.flat import Bend, Flat, outlines
-from ..theme import theme
-from .paths import polygon
+from ..core.record import record
+from ..standins.press.brake import Plan, Step, die_for, on_the_die, punch_of
+from ..standins.press.flat import Bend, Flat, outlines
+from .layers.paths import polygon
+from .theme import theme
 
 ASIDE, UPWARDS = 0.32, 0.2
 """How far what lies along the bend is drawn to the right and upwards."""
@@ -20,7 +20,7 @@ PUNCH, BLOCK = 90.0, 45.0
 """How much of the punch and of the die is drawn, in mm, at the least."""
 
 
-@dataclass(frozen=True)
+@record
 class Moment:
     """The number of a step of a plan, from 0, and how far its bend is made, from 0 to 1."""
 
@@ -111,7 +111,7 @@ def _solid(painter: QPainter, seen: _Seen, corners: np.ndarray, fill: QColor, ed
     painter.drawPolygon(seen.polygon(near))
 
 
-@dataclass(frozen=True)
+@record
 class _Seen:
     """Points in space to pixels: what is far lies to the right and above."""
 
