@@ -12,6 +12,7 @@ import socket
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 
 
@@ -47,7 +48,8 @@ class Copy:
         self.pid = pid
 
     def kill(self) -> None:
-        os.kill(self.pid, signal.SIGKILL)
+        with suppress(ProcessLookupError):  # it may have ended, as any process may
+            os.kill(self.pid, signal.SIGKILL)
 
     def wait(self) -> None:
         while Path(f"/proc/{self.pid}").exists():

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from pathlib import Path
 
 import numpy as np
 import pytest
 
+from zuschnitt.core.plane.contour import Contour
 from zuschnitt.engine import store as module
 from zuschnitt.engine.store import Store
 
@@ -22,6 +24,21 @@ def test_what_is_put_is_found_again_by_another(store):
     assert Store(store.base).get("a").tolist() == [0, 1, 2, 3, 4]
     with pytest.raises(KeyError):
         store.get("b")
+
+
+def test_what_is_read_is_little_work_for_the_collector(store):
+    """Each array came with two objects that hold its memory: 1.6 million of them in a job of 400 rows."""
+    drawing = [Contour.polyline([[k, 0.0], [k, 1.0], [0.0, 1.0]]) for k in range(50)]
+    store.put("drawing", drawing)
+    gc.collect()
+    gc.disable()
+    try:
+        before = len(gc.get_objects())
+        found = store.get("drawing")
+        assert len(gc.get_objects()) - before < 2 * len(drawing)  # a contour each, and room for what is odd
+    finally:
+        gc.enable()
+    assert all(np.array_equal(a.points, b.points) for a, b in zip(found, drawing, strict=True))
 
 
 @pytest.mark.parametrize("place", [0, 10, 20, 33, 60, -1])

@@ -19,6 +19,9 @@ LIMIT = 2 << 30
 """What is kept on disk may take so many bytes; what was used longest ago goes first."""
 HEAD = b"zuschnitt kept 1\n"
 DIGEST = 16
+PROTOCOL = 4
+"""From 5 on each array, however small, comes with two objects that hold its memory: it takes half as long again to read
+results of many contours, and twice to three times as long to look through them for garbage."""
 
 
 class Store:
@@ -42,7 +45,7 @@ class Store:
         place = self._place(key)
         if place.exists():
             return
-        content = pickle.dumps(value, pickle.HIGHEST_PROTOCOL)
+        content = pickle.dumps(value, PROTOCOL)
         digest = hashlib.blake2b(content, digest_size=DIGEST).digest()
         handle, name = tempfile.mkstemp(dir=self.folder, prefix=".", suffix=".part")
         try:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -11,9 +12,8 @@ from ..desktop.registering import ICON
 
 FIRST_PICTURE = 300
 """What is not seen waits for so many ms, until the window has been drawn once."""
-AT_LEISURE = 1500
-"""After so many ms what takes long to import is imported: the first letters or freeform faces would want it at once."""
-AHEAD = ("fontTools.ttLib", "scipy.interpolate")
+AT_LEISURE = 700
+"""After so many ms what takes long to be read is read: the first letters or freeform faces would want it at once."""
 
 
 def start(path: Path | None, demo: bool, shots: list[list[str]] | None) -> int:
@@ -75,16 +75,24 @@ def prepared(path: Path | None, demo: bool, pictures: bool):
     if path is not None:
         window.open_path(path, asked=True)
     QTimer.singleShot(FIRST_PICTURE, engine.go_on)
-    QTimer.singleShot(AT_LEISURE, _import_ahead)
+    QTimer.singleShot(FIRST_PICTURE, gc.freeze)  # the program itself is never garbage
+    QTimer.singleShot(AT_LEISURE, _read_ahead)
     return application, window
 
 
-def _import_ahead() -> None:
+def _read_ahead() -> None:
     """In a thread of its own, since it takes half a second."""
-    from importlib import import_module
     from threading import Thread
 
-    Thread(target=lambda: [import_module(name) for name in AHEAD], daemon=True).start()
+    def read() -> None:
+        import scipy.interpolate
+        import scipy.spatial  # noqa: F401
+
+        from ..core.plane.lettering import lettering
+
+        lettering("0", 1.0)
+
+    Thread(target=read, daemon=True).start()
 
 
 def _demo():

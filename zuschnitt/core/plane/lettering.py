@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
+from threading import Lock
 
 import numpy as np
 
@@ -15,6 +16,8 @@ from .contour import Contour
 MOST_SPANS = 20_000
 """No curve is flattened to more spans than this."""
 FONTS = Path(__file__).parents[2] / "fonts"
+_reading = Lock()
+"""A font reads its tables when they are first asked for, which only one thread may do at a time."""
 
 
 @lru_cache(maxsize=2)
@@ -54,7 +57,8 @@ def few(count: float) -> int:
 
 def without_glyphs(text: str) -> list[str]:
     """The letters that the typeface has not."""
-    known = _font(False).getBestCmap()
+    with _reading:
+        known = _font(False).getBestCmap()
     return [letter for letter in text if ord(letter) not in known]
 
 
@@ -63,13 +67,14 @@ def lettering(text: str, size: float, bold: bool = False, tolerance: float = ART
 
     ``size`` is the height of the em square in mm; y is up. Missing glyphs become the font's box.
     """
-    font = _font(bold)
-    characters, units = font.getBestCmap(), font["head"].unitsPerEm
-    scale = size / units
+    with _reading:
+        font = _font(bold)
+        characters, scale = font.getBestCmap(), size / font["head"].unitsPerEm
+        within = float(f"{tolerance / scale:.2g}")
+        glyphs = [_glyph(characters.get(ord(letter), ".notdef"), bold, within) for letter in text]
     contours: list[Contour] = []
     x = 0.0
-    for letter in text:
-        rings, width = _glyph(characters.get(ord(letter), ".notdef"), bold, float(f"{tolerance / scale:.2g}"))
+    for letter, (rings, width) in zip(text, glyphs, strict=True):
         for ring in rings:
             contours.append(Contour.polyline(ring * scale + [x, 0], closed=True, layer="MARK", name=letter))
         x += width * scale

@@ -142,6 +142,7 @@ class Scene:
 
     def __init__(self) -> None:
         self._renderer = vtkRenderer()
+        self._renderer.SetUseOIT(False)  # what is seen through hides its own back, so little overlaps
         self._renderer.SetAutomaticLightCreation(False)
         self._renderer.GetActiveCamera().ParallelProjectionOn()
         self.set_lights(*LAMPS)

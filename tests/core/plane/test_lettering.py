@@ -1,0 +1,32 @@
+"""Text as outlines of the program's typeface."""
+
+from __future__ import annotations
+
+from threading import Thread
+
+import numpy as np
+
+from zuschnitt.core.plane import lettering as module
+from zuschnitt.core.plane.lettering import lettering
+
+
+def test_threads_that_write_at_once_write_the_same():
+    """The window reads the typeface ahead in a thread of its own, while letters may be drawn already."""
+    texts = ["Blech 0.8 mm", "Kegel", "0123456789", "äöü"]
+    expected = [lettering(text, 10.0) for text in texts]
+    for _ in range(3):
+        module._font.cache_clear()
+        module._glyph.cache_clear()
+        found: dict[int, list] = {}
+        threads = [
+            Thread(target=lambda k=k: found.update({k: [lettering(text, 10.0) for text in texts]})) for k in range(4)
+        ]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        assert len(found) == 4
+        for written in found.values():
+            for (contours, width), (others, wide) in zip(written, expected, strict=True):
+                assert width == wide
+                assert all(np.array_equal(a.points, b.points) for a, b in zip(contours, others, strict=True))
