@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from threading import Thread
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
@@ -17,16 +17,9 @@ def test_threads_that_write_at_once_write_the_same():
     for _ in range(3):
         module._font.cache_clear()
         module._glyph.cache_clear()
-        found: dict[int, list] = {}
-        threads = [
-            Thread(target=lambda k=k: found.update({k: [lettering(text, 10.0) for text in texts]})) for k in range(4)
-        ]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
-        assert len(found) == 4
-        for written in found.values():
+        with ThreadPoolExecutor(4) as threads:
+            found = list(threads.map(lambda _: [lettering(text, 10.0) for text in texts], range(4)))
+        for written in found:
             for (contours, width), (others, wide) in zip(written, expected, strict=True):
                 assert width == wide
                 assert all(np.array_equal(a.points, b.points) for a, b in zip(contours, others, strict=True))
