@@ -40,14 +40,16 @@ SHALLOWEST = 0.25
 """Cuts that lead less far only move the stretch to where they end."""
 BISECTIONS = 2
 """How often a depth is halved in."""
-FINALISTS = 3
-"""How many of the shortest sets are tried on the fine mesh."""
+FINALISTS, MOST_FINALISTS = 3, 8
+"""How many of the shortest sets are tried on the fine mesh, and how many where none of the first suffices on it."""
 SHORTENED = (0.8, 0.9, 0.95)
 """By what parts a cut is shortened while the others stay as they are."""
 AT_TIPS = 1.6
 """A finer mesh shows so much more stretch at the end of a cut, where it gathers."""
 FINE_TRIES = 2
 """How many lengths of a set are tried on the fine mesh."""
+APART = 0.9
+"""Where cuts cannot be had on the fine mesh, mostly since their ends come near to each other, they become so long."""
 SCALES = (0.6, 1.4)
 """A set is made so many times as long at the least and at the most."""
 SCALINGS = 3
@@ -95,6 +97,8 @@ def inward_cuts(part: Part, target: float, most: int, progress: Progress) -> Pro
 
     finalists = _finalists(trial, most, target, progress.part(0.0, 0.4))
     for k, cuts in enumerate(finalists):
+        if k >= FINALISTS and best.reached <= target:
+            break
         progress.step(0.4 + 0.4 * k / len(finalists), "trying reliefs on the fine mesh")
         try_finely(cuts)
     if best.reliefs and best.reached <= target:
@@ -114,16 +118,19 @@ def _scaled(
 
     What the fine mesh shows more of than the coarse one tells how long they are to be next.
     """
-    aim, before = None, 0.0
+    made, before = trial.scaled(cuts, 1.0), 0.0
     for _ in range(FINE_TRIES):
-        made = trial.scaled(cuts, 1.0) if aim is None else _least(trial, cuts, aim)
         if made is None or abs(_total(made) - before) < ALIKE * before:
             return
         if best.reached <= target and _total(made) >= best.length:
             return
         found = part.proposal(_reliefs(made, to_form))
+        if not found.reliefs:
+            made = trial.scaled(made, APART)
+            continue
         yield made, found
-        aim, before = target * trial.worst(made) / found.reached, _total(made)
+        before = _total(made)
+        made = _least(trial, cuts, target * trial.worst(made) / found.reached)
 
 
 def _least(trial: _Trial, cuts: Cuts, target: float) -> Cuts | None:
@@ -203,8 +210,8 @@ class _Trial:
 
 
 def _finalists(trial: _Trial, most: int, target: float, progress: Progress) -> list[list[_Cut]]:
-    """The shortest sets of cuts under ``target`` percent or, where there is none, the one that leads furthest."""
-    furthest: list[_Cut] = []
+    """The shortest sets of cuts under ``target`` percent; where there is none, those that lead furthest."""
+    furthest: list[list[_Cut]] = []
     enough: list[list[_Cut]] = []
     single: list[float] = []
     for done, starts in _families(trial, most):
@@ -227,7 +234,7 @@ def _finalists(trial: _Trial, most: int, target: float, progress: Progress) -> l
             continue
         if len(starts) == 1:
             single.append(trial.worst(tried[0][1]))
-        furthest = min([furthest, *(cuts for _, cuts in tried)], key=trial.worst)
+        furthest = sorted([*furthest, *(cuts for _, cuts in tried)], key=trial.worst)[:FINALISTS]
         high, cuts = tried[-1]
         if trial.worst(cuts) > target:
             continue
@@ -240,7 +247,7 @@ def _finalists(trial: _Trial, most: int, target: float, progress: Progress) -> l
             else:
                 low = depth
         enough = sorted([*enough, cuts], key=_total)
-    return enough[:FINALISTS] or ([furthest] if furthest else [])
+    return enough[:MOST_FINALISTS] or furthest
 
 
 def _bettered(trial: _Trial, cuts: Cuts, target: float) -> Cuts:

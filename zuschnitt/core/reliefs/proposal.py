@@ -22,8 +22,8 @@ from ..mesh.opening import opened
 from ..record import record
 from .relief import Relief
 
-COARSE = 1400
-"""Triangles of the mesh that cuts are tried on, about."""
+COARSE = 1000
+"""Triangles of the mesh that cuts are tried on, about: 1,400 take a fifth longer and find nothing shorter (54 lids)."""
 ON_FACE = 1e-3
 """A seam of a blank lies on the face that it is nearer to than this, in mm."""
 
