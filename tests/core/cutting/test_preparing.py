@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -100,9 +101,40 @@ def test_leads_lie_in_the_waste_and_clear_of_other_cuts():
     assert said == ("1 contour with no room for a lead; they are pierced on their line.",)
 
 
-def test_a_hole_that_is_drawn_twice_has_its_leads_too():
-    made, said = prepared([PLATE, HOLE, HOLE], Preparing(kerf=0.2, lead=2))
-    assert not said and sum(c.layer == "LEAD" for c in made) == 6
+SQUARE = np.array([[0, 0], [60, 0], [60, 60], [0, 60]], float)
+
+
+def again(contour, how):
+    """The same shape once more: run backwards, begun elsewhere, a little beside it, or as short lines."""
+    points, bulges = contour.points, contour.bulges
+    if how == "backwards":
+        return replace(contour, points=points[::-1], bulges=-np.roll(bulges[::-1], -1))
+    if how == "elsewhere":
+        return replace(contour, points=np.roll(points, -1, axis=0), bulges=np.roll(bulges, -1))
+    return contour.moved(at=(0.003, 0.002)) if how == "beside" else Contour.polyline(contour.flattened(1e-3)[:-1], True)
+
+
+@pytest.mark.parametrize("how", ["the same", "backwards", "elsewhere", "beside", "short lines"])
+@pytest.mark.parametrize("kerf", [0.0, 0.2])
+def test_what_is_drawn_twice_is_cut_once(how, kerf):
+    plate, hole = Contour.polyline(SQUARE, True, "CUT"), Contour.circle((30, 30), 8, "CUT")
+    slit = Contour.polyline(np.array([[10.0, 10.0], [20.0, 10.0], [20.0, 14.0]]), False, "CUT_OPEN")
+    way = Preparing(kerf=kerf, lead=2.0)
+    alone, _ = prepared([plate, hole, slit], way)
+    twice = [plate, hole, slit, slit, *(each if how == "the same" else again(each, how) for each in (plate, hole))]
+    made, said = prepared(twice, way)
+    assert sum(c.length for c in made) == pytest.approx(sum(c.length for c in alone))
+    assert any(text.startswith("3 contours drawn on another") and isinstance(text, Note) for text in said)
+    assert run(dxf_bytes(made), "a.dxf", Laser()).faults == ()
+
+
+def test_shapes_that_only_resemble_each_other_are_all_cut():
+    plate = Contour.polyline(SQUARE, True, "CUT")
+    notched = np.array([[0, 0], [30, 0], [30, 0.5], [30.5, 0.5], [30.5, 0], [60, 0], [60, 60], [0, 60]], float)
+    beside = Contour.polyline(SQUARE + [60, 0], True, "CUT")
+    narrower = Contour.polyline(SQUARE * [0.9995, 1], True, "CUT")
+    made, said = prepared([plate, Contour.polyline(notched, True, "CUT"), beside, narrower], Preparing())
+    assert len(made) == 4 and not any("drawn on another" in text for text in said)
 
 
 def test_cuts_nearer_than_the_beam_is_wide_are_said_and_no_lead_goes_into_the_part():

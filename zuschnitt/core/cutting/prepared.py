@@ -9,6 +9,7 @@ import numpy as np
 from ..errors import Refused
 from ..plane.containing import holes_among, parents
 from ..plane.contour import Contour
+from ..plane.doubles import each_once
 from ..plane.thinning import thinned
 from ..record import record
 from ..wording import Note, counted
@@ -41,6 +42,11 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
     cut = [c for c in contours if c.layer not in FIRST]
     if not cut:
         raise Refused("There is nothing on the layer CUT; export the drawing with what is to be cut on that layer.")
+    once = each_once(cut, across_layers=True)
+    if len(once) < len(cut):
+        again = counted(len(cut) - len(once), "contour")
+        said.append(Note(f"{again} drawn on another of the same shape, left out: each is cut once."))
+    cut = once
     if how.tolerance > 0:
         light = thinned(cut, how.tolerance)
         cut = list(light.contours)

@@ -10,9 +10,8 @@ import numpy as np
 from ..geometry.curves import Array
 from ..record import record
 from .contour import Contour
+from .doubles import each_once
 
-SAME = 1e-6
-"""Contours whose points lie no further apart than this, in mm, are doubles."""
 FEW = 3
 """An arc stands for so many segments at least."""
 WIDEST = np.radians(270)
@@ -40,7 +39,7 @@ def thinned(
     doubles and, with ``closed_only``, what stays open.
     """
     before = segment_count(*contours)
-    single = _without_doubles(contours)
+    single = each_once(contours)
     joined = _joined(single, gaps)
     large = [c for c in joined if not smallest or float(np.linalg.norm(np.subtract(*c.bounds))) >= smallest]
     kept = [c for c in large if c.closed or not closed_only]
@@ -53,23 +52,6 @@ def thinned(
 def segment_count(*contours: Contour) -> int:
     """How many lines and arcs contours have in all."""
     return sum(len(contour.spans[0]) for contour in contours)
-
-
-def _without_doubles(contours: Sequence[Contour]) -> list[Contour]:
-    """Each contour once, whichever way it runs and wherever it begins."""
-    seen: set[tuple[bytes, ...]] = set()
-    kept = []
-    for contour in contours:
-        start, end, bulge = contour.spans
-        forward = np.column_stack([start, end, bulge])
-        back = np.column_stack([end, start, -bulge])
-        flip = (start > end).any(axis=1) & ((start[:, 0] > end[:, 0]) | (start[:, 0] == end[:, 0]))
-        rows = np.round(np.where(flip[:, None], back, forward) / SAME).astype(np.int64)
-        key = (rows[np.lexsort(rows.T)].tobytes(), contour.layer.encode())
-        if key not in seen:
-            seen.add(key)
-            kept.append(contour)
-    return kept
 
 
 def _joined(contours: Sequence[Contour], gap: float) -> list[Contour]:
