@@ -18,10 +18,12 @@ from zuschnitt.core.sheet.allowance import ByDin, ByK, bend_table
 from zuschnitt.core.sheet.block import hollowed
 from zuschnitt.core.sheet.body import flat_body, folded_body
 from zuschnitt.core.sheet.corners import Relief
+from zuschnitt.core.sheet.finishing import overlap
 from zuschnitt.core.sheet.flanges import Flange
 from zuschnitt.core.sheet.flat import bend_lines, flat_size, outline
 from zuschnitt.core.sheet.grain import along_the_grain
 from zuschnitt.core.sheet.making import SheetPlan, sheet_part
+from zuschnitt.core.sheet.opening import Link, hung_on
 from zuschnitt.core.sheet.part import folded_apart
 from zuschnitt.core.sheet.passing import passings
 from zuschnitt.core.sheet.pattern import sheet_blank
@@ -29,6 +31,7 @@ from zuschnitt.core.sheet.stepping import Steps
 from zuschnitt.core.sheet.verdicts import verdicts
 from zuschnitt.core.solids.bodies import made_body
 from zuschnitt.core.solids.shape import shape_of
+from zuschnitt.core.wording import Note
 
 K = 0.44
 
@@ -128,6 +131,34 @@ def test_a_tray_says_which_edges_must_be_opened():
     assert [(seam.edge, seam.length) for seam in opened.seams] == [(n, 40.0) for n in (5, 7, 9, 10)]
     with pytest.raises(CannotBeDone, match="falls into 5 pieces"):
         made(hollowed(200, 120, 40, 2, ["top"]), opened=tuple(range(1, 13)))
+
+
+@pytest.mark.parametrize("corners", ["closed", "half-open", "overlapping"])
+@pytest.mark.parametrize("length", [0.0, 12.0])
+def test_seams_are_chosen_with_which_the_folded_part_can_be(corners, length):
+    """A box higher than it is deep: its shortest seams run along the floor, and its flanges went through each other."""
+    flanges = (Flange((), length),) if length else ()
+    deep = hollowed(175.3, 63.4, 131.1, 1.0, ["top"])
+    found = made(deep, opened="auto", radius=1.31, corners=corners, flanges=flanges)
+    assert not found.passed and overlap(found.part) == 0
+    assert kernel_volume(found.part) == pytest.approx(found.part.volume, rel=1e-8)
+    shortest = 2 * 63.4 + 2 * 131.1
+    longer = sum(seam.length for seam in found.seams) > shortest + 1e-6
+    assert longer is (corners != "closed" or length > 0)
+    said = [message for message in found.messages if "the shortest seams, 389 mm" in message]
+    assert len(said) == longer and all(isinstance(message, Note) for message in said)
+    again = made(deep, opened="auto", radius=1.31)  # what was chosen for the flanges does not stay without them
+    assert sum(seam.length for seam in again.seams) == pytest.approx(shortest)
+
+
+@pytest.mark.parametrize("count, links, root, opened", [
+    (4, [(0, 1, 5), (1, 2, 9), (2, 3, 9), (0, 3, 4), (0, 2, 1)], 0, (1, 2)),
+    (4, [(0, 1, 5), (1, 2, 9), (2, 3, 7), (0, 3, 4)], 0, (2,)),
+    (5, [(0, 1, 1), (2, 3, 1), (3, 4, 1), (2, 4, 2)], 0, (2,)),
+])  # fmt: skip
+def test_zones_hang_on_one_as_near_as_may_be(count, links, root, opened):
+    made_of = [Link((a, b), (k,), float(length)) for k, (a, b, length) in enumerate(links)]
+    assert hung_on(count, made_of, root) == opened
 
 
 @pytest.mark.parametrize(

@@ -34,14 +34,13 @@ def sheet_outcome(
     """
     from ..sheet.body import folded_body
     from ..sheet.part import folded_apart
-    from ..sheet.passing import passings
     from ..sheet.pattern import sheet_blank
     from ..sheet.verdicts import DIES, verdicts
 
     shown = folded_apart(made.part, shares)
     folded = folded_body(shown, stage, name)
     blank = sheet_blank(shown, folded, stage, progress).judged(None)
-    passed = passings(made.part)
+    passed = made.passed
     judged = verdicts(made.part, material, passed, dies or DIES)
     through = tuple(each.words(made.part) for each in passed)
     result = SheetResult(folded, replace(made, part=shown), judged, rule, stage, factor, through)

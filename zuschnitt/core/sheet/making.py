@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import pickle
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import field, replace
+from functools import cached_property
+from itertools import groupby
 
 import numpy as np
 
@@ -13,7 +15,7 @@ from ..form.form import Form
 from ..geometry.surfaces import Cylinder
 from ..progress import SILENT, Progress
 from ..record import record
-from ..wording import counted
+from ..wording import Note, counted
 from .allowance import ByK, Rule
 from .belonging import left_out, pierced, slanted, unseen
 from .bending import LEAST, bend_between, setback, strip, without_strips
@@ -23,8 +25,9 @@ from .finishing import OVER, numbered, overlap, staying, without_loose
 from .flanges import Flange, OpenCorner, flanged
 from .grain import along_the_grain, warned_of_grain
 from .mitres import mitred
-from .opening import Link, chosen, edges_of, together
+from .opening import SAME, Link, choices_of, chosen, edges_of, together
 from .part import Joint, SheetPart, Zone, matched
+from .passing import Passing, passings
 from .resizing import sharpened
 from .seams import COVERS, Seam, asked_for, links_of, open_setbacks, open_wall, steps_at
 from .skins import SHARE, Skins, beyond, named, no_sheet, sides, skins
@@ -35,10 +38,10 @@ from .zones import Loop, area
 
 MOST_OF = 0.7
 """What hangs together is a sheet part where it has this part of the side's area at least."""
-SAME = 1e-9
-"""Lengths that differ by no more than this part are the same."""
-TRIES = 40
-"""So many choices of seams are tried until the flat does not lie over itself."""
+MOST_WAYS = 60
+"""So many choices of seams are tried until the folded part does not pass through itself."""
+GRAINS = 1e-6
+"""What runs along the grain is compared in these, in mm."""
 BEFORE = (
     "side", "other_side", "without", "rounds", "radius", "rule", "opened", "gap", "corners", "grain", "stays",
 )  # fmt: skip
@@ -94,6 +97,11 @@ class Made:
     stepped: tuple[Stepped, ...] = ()
     messages: tuple[str, ...] = ()
 
+    @cached_property
+    def passed(self) -> tuple[Passing, ...]:
+        """Where the folded part passes through itself."""
+        return passings(self.part)
+
 
 def sheet_part(form: Form, plan: SheetPlan, progress: Progress = SILENT) -> Made:
     """The sheet part that a solid is. Raises Refused, CannotBeDone and WrongCall."""
@@ -144,6 +152,18 @@ class _Kept:
 _kept = _Kept()
 
 
+@record
+class Way:
+    """The part opened along links, by their places, and bent at all others."""
+
+    part: SheetPart
+    opened: tuple[int, ...]
+
+
+class _LiesOver(CannotBeDone):
+    """The flat lies over itself once flanges hang on it."""
+
+
 class _Opened:
     """The skin as zones, opened and bent; and what is made of that."""
 
@@ -171,19 +191,68 @@ class _Opened:
         group, self.others = self._group()
         self.links = [link for link in self.links if set(link.zones) <= group]
         progress.step(0.6, "bending")
-        if asked is None:
-            self.part, self.opened = self._opened_by_itself(self.links)
-        else:
-            self.part, self.opened = self._opened_as_asked(self.links, asked)
-        if plan.rounds == "sharp":
-            self.part = sharpened(self.part, self.radius, plan.rule)
+        self.by_itself = asked is None
+        self._ways = self._opened_by_itself() if asked is None else iter([self._opened_as_asked(self.links, asked)])
+        self._known: list[Way] = []
+        self._seen = 0  # which of the ways was made last
+        self.way(0)
+
+    def way(self, number: int) -> Way | None:
+        """The part opened and bent in the first way, from 0, or a further one; None where there are no more."""
+        while len(self._known) <= number:
+            way = next(self._ways, None)
+            if way is None:
+                return None
+            if self.plan.rounds == "sharp":
+                way = replace(way, part=sharpened(way.part, self.radius, self.plan.rule))
+            self._known.append(way)
+        return self._known[number]
 
     def finished(self, plan: SheetPlan, progress: Progress) -> Made:
-        """With flanges, reliefs, steps and rounded corners; ``plan`` is the same but for those."""
-        form, laid, links, opened = self.form, self.laid, self.links, self.opened
+        """With flanges, reliefs, steps and rounded corners; ``plan`` is the same but for those.
+
+        Where seams are chosen, they are the shortest with which the part neither lies over itself nor, folded, passes
+        through itself; if there are none such, the shortest.
+        """
+        first: Made | None = None
+        why: CannotBeDone | None = None
+        for number in range(MOST_WAYS):
+            way = self.way(number)
+            if way is None:
+                break
+            progress.step(0.8, "bending flanges" if number == 0 else "looking for other seams")
+            try:
+                made = self._finished(plan, way)
+            except _LiesOver as error:
+                why = why or error
+                continue
+            if not self.by_itself or not made.passed:
+                self._seen = number
+                return replace(made, messages=(*made.messages, *self._other_seams(way))) if number else made
+            first = first or made
+        if first is None:
+            assert why is not None
+            raise why
+        self._seen = 0
+        return first
+
+    def _other_seams(self, way: Way) -> list[str]:
+        """That these are not the shortest, where they are longer."""
+        long, short = (self._seams(each) for each in (way, self._known[0]))
+        if long <= short * (1 + SAME):
+            return []
+        return [Note(
+            f"Opened along the shortest seams, {short:.4g} mm, its walls would be in each other's way; "
+            f"it is opened along {long:.4g} mm."
+        )]  # fmt: skip
+
+    def _seams(self, way: Way) -> float:
+        return sum(self.links[k].length for k in way.opened)
+
+    def _finished(self, plan: SheetPlan, way: Way) -> Made:
+        form, laid, links, opened = self.form, self.laid, self.links, way.opened
         messages = list(self.messages)
-        progress.step(0.8, "bending flanges")
-        part = self._with_flanges(plan.flanges)
+        part = self._with_flanges(plan.flanges, way)
         part, count = relieved(part, plan.relief)
         if plan.relief.shape != "none" and not count:
             messages.append("No two bends meet at a corner, so there was none to relieve.")
@@ -193,7 +262,7 @@ class _Opened:
         part = numbered(part)
         over = overlap(part)
         if over > OVER:
-            raise CannotBeDone(
+            raise _LiesOver(
                 f"The flat would lie over itself by {over:.3g} mm²; open other edges, have them chosen (auto), or make "
                 "flanges shorter."
             )
@@ -205,8 +274,8 @@ class _Opened:
         part, done, short = rounded(part, plan.rounding, plan.cut_off, plan.rounded_at)
         if plan.rounding and short:
             made, left = counted(done, "outer corner"), counted(short, "corner")
-            way = "cut off" if plan.cut_off else "rounded"
-            messages.append(f"{made} {way}; {left} had no room for it and stayed sharp.")
+            how = "cut off" if plan.cut_off else "rounded"
+            messages.append(f"{made} {how}; {left} had no room for it and stayed sharp.")
         if plan.grain is not None:
             messages.extend(warned_of_grain(part, plan.grain))
         seams.sort(key=lambda seam: seam.edge)
@@ -215,7 +284,9 @@ class _Opened:
 
     def roughly(self, plan: SheetPlan) -> SheetPart:
         """With flanges and steps alone."""
-        part = self._with_flanges(plan.flanges)
+        way = self.way(self._seen)
+        assert way is not None
+        part = self._with_flanges(plan.flanges, way)
         if plan.steps is not None:
             part, _ = stepped(part, plan.steps, self.radius, plan.rule)
         return staying(self.form, numbered(part), plan.stays)
@@ -301,7 +372,7 @@ class _Opened:
             )
         return group, others
 
-    def _opened_as_asked(self, links: Sequence[Link], asked: set[int]) -> tuple[SheetPart, Sequence[int]]:
+    def _opened_as_asked(self, links: Sequence[Link], asked: set[int]) -> Way:
         count = len(self.laid.zones)
         closed = [k for k, link in enumerate(links) if not set(link.edges) & asked]
         zones = {zone for link in links for zone in link.zones}
@@ -326,46 +397,47 @@ class _Opened:
             raise CannotBeDone(
                 f"The flat would lie over itself by {over:.3g} mm²; open other edges, or have them chosen (auto)."
             )
-        return part, opened
+        return Way(part, tuple(opened))
 
-    def _opened_by_itself(self, links: Sequence[Link]) -> tuple[SheetPart, Sequence[int]]:
-        """The part with the shortest seams whose flat does not lie over itself, of those that are tried."""
+    def _opened_by_itself(self) -> Iterator[Way]:
+        """The part with the shortest seams whose flat does not lie over itself, of those that are tried; then others.
+
+        Of seams as short those come first with which the bends run square to the grain. Raises CannotBeDone where
+        there are none.
+        """
+        least, why, some = np.inf, None, False
         worth = [zone.area for zone in self.laid.zones]
-        found: dict[tuple[int, ...], float] = {}
-        for seed in (*range(TRIES), *(range(-TRIES, 0) if self.plan.grain is not None else ())):
-            opened = chosen(len(self.laid.zones), links, worth, seed)
-            found.setdefault(opened, sum(links[k].length for k in opened))
-            if not opened:
-                break
-        least, why = np.inf, None
-        best: tuple[float, SheetPart, Sequence[int]] | None = None
-        shortest = np.inf
-        for opened in sorted(found, key=lambda k: found[k]):
-            if found[opened] > shortest * (1 + SAME):
-                break
-            try:
-                part = self._bent(links, opened)
-            except CannotBeDone as error:
-                why = why or error
-                continue
-            over = overlap(part)
-            least = min(least, over)
-            if over > OVER:
-                continue
-            if self.plan.grain is None:
-                return part, opened
-            shortest = found[opened]
-            along = along_the_grain(staying(self.form, part, self.plan.stays), self.plan.grain)
-            if best is None or along < best[0] * (1 - SAME):
-                best = along, part, opened
-        if best is not None:
-            return best[1], best[2]
+        choices = choices_of(len(worth), self.links, worth, self.plan.grain is not None)
+        for _, alike in groupby(choices, key=lambda choice: choice[0]):
+            ways: list[Way] = []
+            for _, opened in alike:
+                try:
+                    part = self._bent(self.links, opened)
+                except CannotBeDone as error:
+                    why = why or error
+                    continue
+                over = overlap(part)
+                least = min(least, over)
+                if over <= OVER:
+                    ways.append(Way(part, opened))
+                    if self.plan.grain is None:
+                        some = True
+                        yield ways.pop()
+            some |= bool(ways)
+            yield from sorted(ways, key=self._against_the_grain)
+        if some:
+            return
         if why is not None and not np.isfinite(least):
             raise why
         raise CannotBeDone(
             f"With all seams that were tried the flat lies over itself, by {least:.3g} mm² at least; leave walls out, "
             "or name the edges to open."
         )
+
+    def _against_the_grain(self, way: Way) -> int:
+        """How far its bends run along the grain; what differs by rounding alone is the same."""
+        assert self.plan.grain is not None
+        return round(along_the_grain(staying(self.form, way.part, self.plan.stays), self.plan.grain) / GRAINS)
 
     def _bent(self, links: Sequence[Link], opened: Sequence[int]) -> SheetPart:
         """The part with the given links open, and bends at the corners that stay closed."""
@@ -429,8 +501,8 @@ class _Opened:
                     return outer if outer > LEAST else 0.0
         return self.radius
 
-    def _with_flanges(self, flanges: Sequence[Flange]) -> SheetPart:
-        part, links, opened = self.part, self.links, self.opened
+    def _with_flanges(self, flanges: Sequence[Flange], way: Way) -> SheetPart:
+        part, links, opened = way.part, self.links, way.opened
         if not flanges:
             return part
         gone = {links[k].corner for k in opened}

@@ -10,6 +10,10 @@ from ..record import record
 
 NEAR = 1e-6
 """Lengths that differ by no more than this part are as long."""
+SAME = 1e-9
+"""So are seams that differ by no more than this part in all."""
+TRIES = 40
+"""So many choices are looked for in either way, and one for each wall that others may hang on."""
 
 
 @record
@@ -51,6 +55,49 @@ def chosen(count: int, links: Sequence[Link], worth: Sequence[float], seed: int 
             opened.append(k)
         root[a] = b
     return tuple(sorted(opened))
+
+
+def hung_on(count: int, links: Sequence[Link], root: int) -> tuple[int, ...]:
+    """The links that are opened so that all zones hang as near as may be to ``root``, on the longest links there."""
+    near = {root}
+    kept: set[int] = set()
+    while True:
+        ways: dict[int, int] = {}
+        for k in sorted(range(len(links)), key=lambda k: -links[k].length):
+            for here, there in (links[k].zones, links[k].zones[::-1]):
+                if here in near and there not in near:
+                    ways.setdefault(there, k)
+        if not ways:
+            break
+        near.update(ways)
+        kept.update(ways.values())
+    left = [k for k in range(len(links)) if not near.issuperset(links[k].zones)]  # what does not hang on it at all
+    rest = chosen(count, [links[k] for k in left], [0.0] * count)
+    opened = {*range(len(links))} - kept - {*left} | {left[k] for k in rest}
+    return tuple(sorted(opened))
+
+
+def choices_of(
+    count: int, links: Sequence[Link], worth: Sequence[float], in_all_orders: bool
+) -> list[tuple[float, tuple[int, ...]]]:
+    """Links to open, by their places, with the length of their seams: the shortest first, equal ones the same.
+
+    ``in_all_orders`` there are more of those as long as each other.
+    """
+    found: dict[tuple[int, ...], float] = {}
+
+    def take(opened: tuple[int, ...]) -> None:
+        found.setdefault(opened, sum(links[k].length for k in opened))
+
+    for seed in (*range(TRIES), *(range(-TRIES, 0) if in_all_orders else ())):
+        take(chosen(count, links, worth, seed))
+    for root in sorted({zone for link in links for zone in link.zones}, key=lambda zone: -worth[zone]):
+        take(hung_on(count, links, root))
+    choices: list[tuple[float, tuple[int, ...]]] = []
+    for opened, length in sorted(found.items(), key=lambda item: item[1]):
+        alike = bool(choices) and length <= choices[-1][0] * (1 + SAME)
+        choices.append((choices[-1][0] if alike else length, opened))
+    return choices
 
 
 def together(count: int, links: Iterable[Link]) -> list[set[int]]:
