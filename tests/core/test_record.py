@@ -74,6 +74,35 @@ def test_an_array_is_itself_and_not_compared_by_its_entries():
         bool(Alone(points) == Alone(points.copy()))
 
 
+@record
+class Checked:
+    low: float
+    high: float
+    seen: list = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        if self.low > self.high:
+            raise ValueError("upside down")
+
+
+def test_defaults_are_made_anew_and_what_is_made_is_checked():
+    one, other = Checked(1.0, 2.0), Checked(low=1.0, high=2.0)
+    one.seen.append(5)
+    assert other.seen == [] and Checked(1.0, 2.0, [5]) == one
+    with pytest.raises(ValueError, match="upside down"):
+        Checked(2.0, 1.0)
+    with pytest.raises(TypeError, match="missing 1 required positional argument: 'high'"):
+        Checked(1.0)  # type: ignore[call-arg]
+    with pytest.raises(TypeError, match="unexpected keyword argument 'middle'"):
+        Checked(1.0, 2.0, middle=1.5)  # type: ignore[call-arg]
+    with pytest.raises(SyntaxError, match="non-default argument follows default"):
+
+        @record
+        class _Wrong:
+            first: int = 0
+            second: int  # type: ignore[misc]
+
+
 def test_what_a_class_says_of_equality_holds():
     assert Approximate(1.0) == Approximate(1.5) != Approximate(3.0)
     assert hash(Approximate(1.0)) == hash((1.0,))
@@ -83,6 +112,8 @@ def test_frozen_replaced_and_sent_to_another_process():
     whole = Wider(1.0, (2,), "a", "here", 5)
     with pytest.raises(FrozenInstanceError):
         whole.first = 2.0  # type: ignore[misc]
+    with pytest.raises(FrozenInstanceError):
+        del whole.first
     assert replace(whole, last=6) == Wider(1.0, (2,), "a", "here", 6)
     assert pickle.loads(pickle.dumps(whole)) == whole
     assert [f.name for f in fields(whole)] == ["first", "many", "secret", "place", "last"]

@@ -38,7 +38,7 @@ from .zones import Loop, area
 
 MOST_OF = 0.7
 """What hangs together is a sheet part where it has this part of the side's area at least."""
-MOST_WAYS = 60
+MOST_WAYS = 40
 """So many choices of seams are tried until the folded part does not pass through itself."""
 GRAINS = 1e-6
 """What runs along the grain is compared in these, in mm."""
@@ -203,8 +203,13 @@ class _Opened:
             way = next(self._ways, None)
             if way is None:
                 return None
-            if self.plan.rounds == "sharp":
-                way = replace(way, part=sharpened(way.part, self.radius, self.plan.rule))
+            try:
+                if self.plan.rounds == "sharp":
+                    way = replace(way, part=sharpened(way.part, self.radius, self.plan.rule))
+            except CannotBeDone:
+                if not self._known:
+                    raise
+                continue
             self._known.append(way)
         return self._known[number]
 
@@ -223,7 +228,9 @@ class _Opened:
             progress.step(0.8, "bending flanges" if number == 0 else "looking for other seams")
             try:
                 made = self._finished(plan, way)
-            except _LiesOver as error:
+            except CannotBeDone as error:
+                if number == 0 and not isinstance(error, _LiesOver):
+                    raise
                 why = why or error
                 continue
             if not self.by_itself or not made.passed:
