@@ -8,7 +8,7 @@ A window that opens imports some 240 of such classes.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import MISSING, Field, FrozenInstanceError, dataclass, field, fields
+from dataclasses import MISSING, FrozenInstanceError, dataclass, field, fields
 from operator import attrgetter
 from typing import Any, TypeVar, dataclass_transform
 
@@ -34,15 +34,15 @@ def record(cls: T) -> T:
             setattr(cls, name, value)
     if own.get("__hash__") is None:  # a class that says when it is equal has lost the one it inherited
         cls.__hash__ = _hash  # type: ignore[method-assign, assignment]
-    cls.__init__ = _init_of(cls, fields(cls))  # type: ignore[misc]
+    cls.__init__ = _init_of(cls)  # type: ignore[misc]
     return cls
 
 
-def _init_of(cls: type, own: tuple[Field, ...]) -> Callable[..., None]:
-    """The function that sets these fields from its parameters; mutable defaults are made anew for each object."""
+def _init_of(cls: Any) -> Callable[..., None]:
+    """The function that sets all fields from its parameters; mutable defaults are made anew for each object."""
     known: dict[str, Any] = {"_set": object.__setattr__, "_made": MISSING}
     parameters, lines = ["self"], []
-    for f in own:
+    for f in fields(cls):
         value = f.name
         if f.default_factory is not MISSING:
             known[f"_make_{f.name}"] = f.default_factory

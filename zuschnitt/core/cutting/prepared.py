@@ -10,7 +10,7 @@ from ..errors import Refused
 from ..plane.containing import holes_among, parents
 from ..plane.contour import Contour
 from ..plane.doubles import each_once
-from ..plane.thinning import thinned
+from ..plane.thinning import lighter, segment_count
 from ..record import record
 from ..wording import Note, counted
 from .beam_reach import said_of_beam
@@ -48,9 +48,9 @@ def prepared(contours: Sequence[Contour], how: Preparing) -> tuple[list[Contour]
         said.append(Note(f"{again} drawn on another of the same shape, left out: each is cut once."))
     cut = once
     if how.tolerance > 0:
-        light = thinned(cut, how.tolerance)
-        cut = list(light.contours)
-        was, now = light.segments
+        was = segment_count(*cut)
+        cut = [lighter(contour, how.tolerance) for contour in cut]
+        now = segment_count(*cut)
         said.append(Note(f"{was:,} lines and arcs became {now:,}, within {how.tolerance:g} mm."))
     opened, closed = [c for c in cut if not c.closed], [c for c in cut if c.closed]
     above = parents(closed)  # as it was drawn: once moved, contours near to each other may cross

@@ -43,7 +43,7 @@ def thinned(
     joined = _joined(single, gaps)
     large = [c for c in joined if not smallest or float(np.linalg.norm(np.subtract(*c.bounds))) >= smallest]
     kept = [c for c in large if c.closed or not closed_only]
-    light = tuple(_lighter(contour, tolerance) for contour in kept)
+    light = tuple(lighter(contour, tolerance) for contour in kept)
     after = segment_count(*light)
     counts = len(contours) - len(single), len(joined) - len(large), len(single) - len(joined), len(large) - len(kept)
     return Thinned(light, (before, after), *counts)
@@ -97,7 +97,7 @@ def _closed(contour: Contour) -> Contour:
     return replace(contour, points=points, bulges=contour.bulges[:-1], closed=True)
 
 
-def _lighter(contour: Contour, tolerance: float) -> Contour:
+def lighter(contour: Contour, tolerance: float) -> Contour:
     """Runs of straight segments become lines and arcs; arcs stay as they are."""
     start, end, bulge = contour.spans
     if contour.closed and len(start) > 2:

@@ -118,8 +118,10 @@ def _scaled(
 
     What the fine mesh shows more of than the coarse one tells how long they are to be next.
     """
-    made, before = trial.scaled(cuts, 1.0), 0.0
+    made, aim, before = trial.scaled(cuts, 1.0), None, 0.0
     for _ in range(FINE_TRIES):
+        if aim is not None:
+            made, aim = _least(trial, cuts, aim), None
         if made is None or abs(_total(made) - before) < ALIKE * before:
             return
         if best.reached <= target and _total(made) >= best.length:
@@ -129,8 +131,7 @@ def _scaled(
             made = trial.scaled(made, APART)
             continue
         yield made, found
-        before = _total(made)
-        made = _least(trial, cuts, target * trial.worst(made) / found.reached)
+        aim, before = target * trial.worst(made) / found.reached, _total(made)
 
 
 def _least(trial: _Trial, cuts: Cuts, target: float) -> Cuts | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pickle
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import field, replace
 from functools import cached_property
 from itertools import groupby
@@ -235,7 +235,7 @@ class _Opened:
                 continue
             if not self.by_itself or not made.passed:
                 self._seen = number
-                return replace(made, messages=(*made.messages, *self._other_seams(way))) if number else made
+                return made
             first = first or made
         if first is None:
             assert why is not None
@@ -287,7 +287,7 @@ class _Opened:
             messages.extend(warned_of_grain(part, plan.grain))
         seams.sort(key=lambda seam: seam.edge)
         away = tuple(sorted({*self.rest, *self.others, *plan.without}))
-        return Made(part, self.side, away, tuple(seams), steps, tuple(messages))
+        return Made(part, self.side, away, tuple(seams), steps, (*messages, *self._other_seams(way)))
 
     def roughly(self, plan: SheetPlan) -> SheetPart:
         """With flanges and steps alone."""
@@ -412,12 +412,12 @@ class _Opened:
         Of seams as short those come first with which the bends run square to the grain. Raises CannotBeDone where
         there are none.
         """
-        least, why, some = np.inf, None, False
-        worth = [zone.area for zone in self.laid.zones]
-        choices = choices_of(len(worth), self.links, worth, self.plan.grain is not None)
-        for _, alike in groupby(choices, key=lambda choice: choice[0]):
-            ways: list[Way] = []
-            for _, opened in alike:
+        least: float = np.inf
+        why: CannotBeDone | None = None
+
+        def flats(choices: Iterable[tuple[float, tuple[int, ...]]]) -> Iterator[Way]:
+            nonlocal least, why
+            for _, opened in choices:
                 try:
                     part = self._bent(self.links, opened)
                 except CannotBeDone as error:
@@ -426,12 +426,16 @@ class _Opened:
                 over = overlap(part)
                 least = min(least, over)
                 if over <= OVER:
-                    ways.append(Way(part, opened))
-                    if self.plan.grain is None:
-                        some = True
-                        yield ways.pop()
-            some |= bool(ways)
-            yield from sorted(ways, key=self._against_the_grain)
+                    yield Way(part, opened)
+
+        some = False
+        worth = [zone.area for zone in self.laid.zones]
+        choices = choices_of(len(worth), self.links, worth, self.plan.grain is not None)
+        for _, alike in groupby(choices, key=lambda choice: choice[0]):
+            ways = flats(alike)
+            for way in ways if self.plan.grain is None else sorted(ways, key=self._along_the_grain):
+                some = True
+                yield way
         if some:
             return
         if why is not None and not np.isfinite(least):
@@ -441,7 +445,7 @@ class _Opened:
             "or name the edges to open."
         )
 
-    def _against_the_grain(self, way: Way) -> int:
+    def _along_the_grain(self, way: Way) -> int:
         """How far its bends run along the grain; what differs by rounding alone is the same."""
         assert self.plan.grain is not None
         return round(along_the_grain(staying(self.form, way.part, self.plan.stays), self.plan.grain) / GRAINS)

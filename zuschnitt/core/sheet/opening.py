@@ -61,9 +61,10 @@ def hung_on(count: int, links: Sequence[Link], root: int) -> tuple[int, ...]:
     """The links that are opened so that all zones hang as near as may be to ``root``, on the longest links there."""
     near = {root}
     kept: set[int] = set()
+    longest_first = sorted(range(len(links)), key=lambda k: -links[k].length)
     while True:
         ways: dict[int, int] = {}
-        for k in sorted(range(len(links)), key=lambda k: -links[k].length):
+        for k in longest_first:
             for here, there in (links[k].zones, links[k].zones[::-1]):
                 if here in near and there not in near:
                     ways.setdefault(there, k)
